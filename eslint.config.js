@@ -1,0 +1,69 @@
+import js from '@eslint/js';
+import prettier from 'eslint-config-prettier';
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+import ts from 'typescript-eslint';
+import svelteConfig from './svelte.config.js';
+
+/** Imports run one way: routes → ui, server → core. Stand-ins share nothing with the application but the wire. */
+const forbid = (files, patterns, except = []) => ({
+	files,
+	ignores: except,
+	rules: { 'no-restricted-imports': ['error', { patterns }] }
+});
+const sql = { group: ['sequelize', 'sqlite3', 'umzug'], message: 'Only src/lib/server/db knows Sequelize or SQL.' };
+
+export default ts.config(
+	{ ignores: ['build/', '.svelte-kit/', 'node_modules/', 'data/', '.cache/'] },
+	js.configs.recommended,
+	...ts.configs.recommended,
+	...svelte.configs.recommended,
+	prettier,
+	...svelte.configs.prettier,
+	{
+		languageOptions: { globals: { ...globals.browser, ...globals.node } },
+		rules: {
+			'no-undef': 'off',
+			'@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+			// the application is always served from the root of its own origin
+			'svelte/no-navigation-without-resolve': 'off'
+		}
+	},
+	{
+		files: ['**/*.svelte', '**/*.svelte.ts', '**/*.svelte.js'],
+		languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } }
+	},
+	forbid(
+		['src/lib/core/**/*.ts'],
+		[
+			{
+				group: ['$lib', '$lib/*', '$app/*', '$env/*', 'svelte', 'svelte/*', '@sveltejs/*', 'node:*', 'fs', 'crypto'],
+				message: 'The core is pure: it imports only itself and pure libraries.'
+			},
+			{ group: ['**/server/**', '**/ui/**', '**/routes/**'], message: 'The core imports nothing above it.' },
+			sql
+		],
+		['src/lib/core/**/*.test.ts']
+	),
+	forbid(
+		['src/lib/ui/**'],
+		[{ group: ['$lib/server', '$lib/server/*', '**/server/**'], message: 'ui never imports server.' }, sql]
+	),
+	forbid(
+		['src/lib/server/**/*.ts'],
+		[
+			{ group: ['$lib/ui', '$lib/ui/*', '**/ui/**', '**/routes/**'], message: 'server imports neither ui nor routes.' },
+			sql
+		],
+		['src/lib/server/db/**']
+	),
+	forbid(
+		['src/lib/server/db/**/*.ts'],
+		[{ group: ['$lib/ui', '$lib/ui/*', '**/routes/**'], message: 'db imports only core.' }]
+	),
+	forbid(['src/routes/**', 'src/hooks.server.ts'], [sql]),
+	forbid(
+		['standins/**/*.ts'],
+		[{ group: ['$lib/*', '**/src/**'], message: 'Stand-ins share nothing with the application but the wire.' }]
+	)
+);

@@ -1,0 +1,99 @@
+// Starts everything with the made-up business: stand-ins and application. `--fresh` starts over.
+import { existsSync, mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { build, install, ready, ROOT, run, start } from './setup.mjs';
+
+const folder = process.env.JUSTPURSE_DEMO_FOLDER ?? join(ROOT, 'data', 'demo');
+const port = process.env.PORT ?? '5230';
+// each stand-in with its usual port and the password of its console
+const STANDINS = [
+	['Fernhall', 5240, 'ferns-and-hall'],
+	['Brackwater', 5241, 'tide-and-sluice'],
+	['Tallybridge', 5242, 'span-and-toll'],
+	['Quillon', 5243, 'goose-and-ink'],
+	['Sundial', 5244, 'noon-and-shadow'],
+	['Ostrel', 5245, 'amber-and-gull'],
+	['Halfpenny', 5246, 'copper-and-till'],
+	['Shop', 5247, '']
+].map(([name, usual, password]) => {
+	const port = process.env[`${name.toUpperCase()}_PORT`] ?? String(usual);
+	return { name, env: name.toUpperCase(), port, password, address: `http://127.0.0.1:${port}` };
+});
+const shop = STANDINS.find((one) => one.name === 'Shop');
+const address = `http://127.0.0.1:${port}`;
+const signIn = { mail: 'ilse@wrenalder.example', name: 'Ilse Verhaeren', password: 'rosin-and-varnish' };
+
+install();
+if (build() !== 0) process.exit(1);
+if (process.argv.includes('--fresh')) rmSync(folder, { recursive: true, force: true });
+mkdirSync(folder, { recursive: true });
+
+const argument = process.argv.indexOf('--payments');
+const payments = argument < 0 ? '24000' : (process.argv[argument + 1] ?? '24000');
+const settlements = join(folder, 'purse', 'settlements');
+// eighteen months of payments, as the processors' settlement files tell them; taken in once the business is set up
+if (!existsSync(settlements))
+	run(process.execPath, ['--import', 'tsx', 'standins/history/main.ts', settlements, payments]);
+
+let stopping = false;
+const children = [];
+function stop(code = 0) {
+	if (stopping) return;
+	stopping = true;
+	for (const child of children) child.kill('SIGTERM');
+	setTimeout(() => process.exit(code), 1500).unref();
+	void Promise.all(children.map((child) => child.exitCode ?? new Promise((done) => child.once('exit', done)))).then(
+		() => process.exit(code)
+	);
+}
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => stop());
+
+function launch(name, args, env) {
+	const child = start(name, args, env, (line) => {
+		if (!/^\{"level":(10|20|30)/.test(line) && !/^(Listening|\w+ http:)/.test(line)) console.error(`${name}: ${line}`);
+	});
+	child.once('exit', (code) => {
+		if (!stopping) console.error(`${name} stopped (${code}). Is its port taken?`);
+		stop(code ?? 1);
+	});
+	children.push(child);
+}
+
+// names that lead to this machine here, and to the business's own shop
+const hosts = {
+	'shop.wrenalder.example': `127.0.0.1:${shop.port}`,
+	'pay.wrenalder.example': `127.0.0.1:${port}`
+};
+const named = Object.entries(hosts)
+	.map(([host, to]) => `${host}=${to}`)
+	.join(',');
+launch('stand-ins', ['--import', 'tsx', 'standins/main.ts'], {
+	STANDINS_FOLDER: join(folder, 'standins'),
+	STANDINS_PARTNER: address,
+	STANDINS_HOSTS: named,
+	...Object.fromEntries(STANDINS.map((one) => [`${one.env}_PORT`, one.port]))
+});
+launch('application', ['server.mjs'], {
+	HOST: '127.0.0.1',
+	PORT: port,
+	ORIGIN: address,
+	JUSTPURSE_DATA: join(folder, 'purse'),
+	JUSTPURSE_ADMIN_MAIL: signIn.mail,
+	JUSTPURSE_ADMIN_NAME: signIn.name,
+	JUSTPURSE_ADMIN_PASSWORD: signIn.password,
+	JUSTPURSE_HOSTS: named,
+	...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
+});
+await Promise.all([ready(`${address}/empty`), ...STANDINS.map((one) => ready(`${one.address}/ready`))]);
+console.log(`
+  Just Purse     ${address}
+                 ${signIn.mail}   ${signIn.password}
+
+  The stand-ins' own consoles, each as ilse@wrenalder.example:
+${STANDINS.filter((one) => one.password)
+	.map((one) => `  ${one.name.padEnd(15)}${one.address}/console   ${one.password}`)
+	.join('\n')}
+  The shop       ${shop.address}   (its pages, to put page code on)
+
+  Ctrl C stops all of it; the data stays in ${folder}.
+`);

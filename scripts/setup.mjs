@@ -1,0 +1,93 @@
+// What demo and test share: install what is missing, build what is old. Plain JavaScript, because nothing may be installed yet.
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..');
+const CACHE = join(ROOT, 'node_modules', '.cache', 'just-purse');
+
+/** Runs a command to its end; its output is shown unless `quiet`. Returns the exit code. */
+export function run(command, args, { quiet = false, env = {} } = {}) {
+	const result = spawnSync(command, args, {
+		cwd: ROOT,
+		stdio: quiet ? 'pipe' : 'inherit',
+		env: { ...process.env, ...env }
+	});
+	if (quiet && result.status !== 0) process.stderr.write(`${result.stdout ?? ''}${result.stderr ?? ''}`);
+	return result.status ?? 1;
+}
+
+const digest = (texts) => texts.reduce((hash, text) => hash.update(text), createHash('sha256')).digest('hex');
+const stamp = (name) => join(CACHE, name);
+const isStamped = (name, value) => existsSync(stamp(name)) && readFileSync(stamp(name), 'utf8') === value;
+const setStamp = (name, value) => {
+	mkdirSync(CACHE, { recursive: true });
+	writeFileSync(stamp(name), value);
+};
+
+/** Installs the packages of the lock file, unless they are there already. */
+export function install() {
+	const value = digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
+	if (isStamped('installed', value)) return;
+	console.log('Installing packages; the database driver is compiled, which takes two to three minutes …');
+	if (run('npm', ['ci', '--no-audit', '--no-fund'], { env: { JOBS: 'max' } }) !== 0) throw new Error('npm ci failed');
+	setStamp('installed', value);
+}
+
+function filesIn(folder) {
+	return readdirSync(join(ROOT, folder), { withFileTypes: true }).flatMap((entry) =>
+		entry.isDirectory() ? filesIn(join(folder, entry.name)) : [join(folder, entry.name)]
+	);
+}
+
+/** Builds the application, unless nothing that it is made of has changed. */
+export function build() {
+	const sources = [
+		...filesIn('src'),
+		...filesIn('static'),
+		'package-lock.json',
+		'svelte.config.js',
+		'vite.config.ts',
+		'tsconfig.json'
+	];
+	const value = digest(sources.sort().flatMap((file) => [file, readFileSync(join(ROOT, file))]));
+	if (
+		isStamped('built', value) &&
+		existsSync(join(ROOT, 'build', 'index.js')) &&
+		statSync(join(ROOT, 'build', 'index.js')).size
+	)
+		return 0;
+	console.log('Building the application …');
+	const code = run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn'], { quiet: true });
+	if (code === 0) setStamp('built', value);
+	return code;
+}
+
+/** Starts a long-running child; its output goes through `onLine`. */
+export function start(name, args, env, onLine = () => {}) {
+	const child = spawn(process.execPath, args, {
+		cwd: ROOT,
+		env: { ...process.env, ...env },
+		stdio: ['ignore', 'pipe', 'pipe']
+	});
+	for (const stream of [child.stdout, child.stderr])
+		stream.on('data', (data) => {
+			for (const line of String(data).split('\n')) if (line.trim()) onLine(line, name);
+		});
+	return child;
+}
+
+/** Waits until an address answers at all. */
+export async function ready(address, ms = 30_000) {
+	for (const end = Date.now() + ms; Date.now() < end;) {
+		try {
+			await fetch(address, { redirect: 'manual' });
+			return;
+		} catch {
+			await new Promise((next) => setTimeout(next, 100));
+		}
+	}
+	throw new Error(`${address} does not answer`);
+}

@@ -1,0 +1,49 @@
+// The entry of the built application. Notifications go straight to where they are stored, past everything that a page
+// needs; all else goes to the pages. (In development, the route under src/routes/hooks does the same.)
+import { createServer } from 'node:http';
+import { handler } from './build/handler.js';
+
+const LARGEST = 262_144;
+// set by the application as it starts, which `build/handler.js` has waited for
+const receive = globalThis[Symbol.for('just-purse.receive')];
+
+const answer = (response, status, text) => {
+	response.writeHead(status, { 'content-type': 'text/plain', 'content-length': Buffer.byteLength(text) });
+	response.end(text);
+};
+
+const server = createServer((request, response) => {
+	if (request.method !== 'POST' || !request.url.startsWith('/hooks/'))
+		return handler(request, response, () => answer(response, 404, 'There is nothing here.'));
+	const chunks = [];
+	let size = 0;
+	request.on('data', (chunk) => {
+		size += chunk.length;
+		if (size <= LARGEST) chunks.push(chunk);
+	});
+	request.on('error', () => response.destroy());
+	request.on('end', () => {
+		if (size > LARGEST) return answer(response, 413, 'Too large.');
+		const { headers } = request;
+		const header = (name) => (Array.isArray(headers[name]) ? headers[name][0] : headers[name]);
+		receive(
+			request.url.slice('/hooks/'.length).split('?')[0],
+			header,
+			chunks.length === 1 ? chunks[0] : Buffer.concat(chunks)
+		).then(
+			({ status, text }) => answer(response, status, text),
+			() => answer(response, 500, 'Something went wrong here. Please send it again.')
+		);
+	});
+});
+
+const port = Number(process.env.PORT ?? 5230);
+const host = process.env.HOST ?? '127.0.0.1';
+server.listen(port, host, () => console.log(`Listening on http://${host}:${port}`));
+for (const signal of ['SIGINT', 'SIGTERM'])
+	process.once(signal, () => {
+		server.close(() => process.exit(0));
+		server.closeIdleConnections();
+		// open streams would hold it for ever
+		setTimeout(() => server.closeAllConnections(), 1000).unref();
+	});

@@ -1,0 +1,21 @@
+declare global {
+	namespace App {
+		interface Error {
+			message: string;
+			/** what to do now */
+			help?: string;
+		}
+		interface Locals {
+			user?: { id: string; name: string; mail: string; role: string };
+			/** BCP 47, from what the reader's browser asks for */
+			locale: string;
+			theme: 'auto' | 'light' | 'dark';
+			/** origins whose frames this page may show */
+			frames: string[];
+			/** origins that a form of this page may lead on to */
+			goes: string[];
+		}
+	}
+}
+
+export {};

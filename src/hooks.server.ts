@@ -1,0 +1,112 @@
+import { building } from '$app/environment';
+import { makeFirstUser, prepareSealing, SESSION_COOKIE, whoIs } from '$lib/server/access';
+import { business } from '$lib/server/connect/business';
+import { CONNECTORS } from '$lib/server/connectors';
+import { open } from '$lib/server/db';
+import { log } from '$lib/server/log';
+import { receive } from '$lib/server/watch/receive';
+import { proofAt } from '$lib/server/connect/domains';
+import { startWorker } from '$lib/server/work/worker';
+import { redirect, type Handle, type HandleServerError, type ServerInit } from '@sveltejs/kit';
+
+export const init: ServerInit = async () => {
+	if (building) return;
+	await open();
+	prepareSealing();
+	await makeFirstUser();
+	// server.mjs hands notifications over without a detour through the pages
+	Object.assign(globalThis, { [Symbol.for('just-purse.receive')]: receive });
+	startWorker();
+};
+
+/** What anyone may ask for: signing in, payers' pages, and where processors call. Everything else needs a session. */
+const OPEN = /^\/(sign-in|pay|paid|hooks|empty)(\/|$)/;
+
+export const handle: Handle = async ({ event, resolve }) => {
+	const { pathname } = event.url;
+	event.locals.locale = readLocale(event.request.headers.get('accept-language'));
+	const theme = event.cookies.get('purse_theme');
+	event.locals.theme = theme === 'dark' || theme === 'light' ? theme : 'auto';
+	// a payer's page is in the colours of the shop, not of the reader's system
+	if (/^\/(pay|paid)\//.test(pathname)) event.locals.theme = 'light';
+	event.locals.frames = [];
+	// a page stays loaded while one goes from sheet to sheet, so every one of them may lead on to a consent
+	event.locals.goes = OPEN.test(pathname) ? [] : consentOrigins();
+	if (pathname.startsWith('/hooks/')) return resolve(event);
+	if (pathname.startsWith('/.well-known/')) {
+		// the proof of a domain, for the processor that looks at it under the domain's own name
+		const proof = await proofAt(event.request.headers.get('host') ?? event.url.host, pathname);
+		return new Response(proof ?? 'There is nothing here.', {
+			status: proof === undefined ? 404 : 200,
+			headers: { 'content-type': 'text/plain; charset=utf-8', 'x-content-type-options': 'nosniff' }
+		});
+	}
+	if (isForeignWrite(event.request, event.url.origin))
+		return new Response('This form came from another site.', { status: 403 });
+	if (!OPEN.test(pathname)) {
+		event.locals.user = await whoIs(event.cookies.get(SESSION_COOKIE));
+		if (!event.locals.user) {
+			const page = event.request.method === 'GET' && event.request.headers.get('accept')?.includes('text/html');
+			if (!page && !event.isDataRequest) return new Response('Sign in first.', { status: 401 });
+			redirect(303, `/sign-in?to=${encodeURIComponent(pathname + event.url.search)}`);
+		}
+		if (pathname !== '/set-up' && pathname !== '/sign-out' && !(await business())) redirect(303, '/set-up');
+	}
+	const response = await resolve(event, {
+		transformPageChunk: ({ html }) => html.replace('%theme%', event.locals.theme)
+	});
+	const policy = response.headers.get('content-security-policy');
+	if (policy && (pathname.startsWith('/pay/') || event.locals.goes.length)) {
+		// a form may lead on to a processor's page: to pay, or to give consent
+		let own = policy.replace("form-action 'self'", `form-action 'self' ${event.locals.goes.join(' ')}`);
+		// a payer's page frames the processor's card fields, and may itself stand in a frame of the desk
+		if (pathname.startsWith('/pay/'))
+			own = own
+				.replace("frame-src 'self'", `frame-src 'self' ${event.locals.frames.join(' ')}`)
+				.replace("frame-ancestors 'none'", "frame-ancestors 'self'");
+		response.headers.set('content-security-policy', own);
+	}
+	response.headers.set('x-content-type-options', 'nosniff');
+	response.headers.set('referrer-policy', 'same-origin');
+	if (!OPEN.test(pathname)) response.headers.set('cache-control', 'no-store');
+	return response;
+};
+
+/** Origins of the processors that ask for consent on a page of their own. */
+const consentOrigins = (): string[] =>
+	Object.values(CONNECTORS)
+		.filter((one) => one.consent)
+		.map((one) => new URL(one.console).origin);
+
+/** Whether a request would change something and does not come from a page of our own. */
+const isForeignWrite = ({ method, headers }: Request, own: string): boolean =>
+	method !== 'GET' && method !== 'HEAD' && method !== 'OPTIONS' && headers.get('origin') !== own;
+
+const known = new Map<string, string>();
+
+/** The first language that a browser asks for, when the runtime can format for it; British English otherwise. */
+function readLocale(header: string | null): string {
+	const first = header?.split(',')[0]?.split(';')[0]?.trim() || 'en-GB';
+	let locale = known.get(first);
+	if (!locale) {
+		try {
+			locale = first === '*' || first === 'en' ? 'en-GB' : (Intl.getCanonicalLocales(first)[0] ?? 'en-GB');
+		} catch {
+			locale = 'en-GB';
+		}
+		if (known.size < 200) known.set(first, locale);
+	}
+	return locale;
+}
+
+export const handleError: HandleServerError = ({ error, event, status }) => {
+	if (status === 404) return { message: 'There is nothing at this address.' };
+	log.error(
+		{ path: event.url.pathname, error: error instanceof Error ? error.stack : String(error) },
+		'a request failed'
+	);
+	return {
+		message: 'Something went wrong here.',
+		help: 'Nothing was lost. Go back and try again; if it happens again, tell whoever looks after Just Purse.'
+	};
+};

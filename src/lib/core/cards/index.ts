@@ -1,0 +1,3 @@
+export * from './cardType';
+export * from './number';
+export * from './schemes';

@@ -1,0 +1,223 @@
+import { describe, expect, it } from 'vitest';
+import { addDays } from '../calendar';
+import { findRate } from '../money';
+import {
+	cardForm,
+	cardInput,
+	crossings,
+	isPriced,
+	kindAt,
+	priceMix,
+	priceOne,
+	priceSide,
+	RateCard,
+	sayPlace,
+	type MixGroup,
+	type Past,
+	type PastKind,
+	type Side
+} from '.';
+
+const card = (change: object): RateCard =>
+	RateCard.parse({ settlement: 'EUR', rounding: 'total', mode: 'half-up', lines: [], ...change } as never);
+const line = (percentage: number, fixed: number, when: object = {}) => ({ when, percentage, fixed });
+const kinds: PastKind[] = [
+	{ method: 'card', currency: 'EUR', entry: 'online', scheme: 'corvid', funding: 'debit', issuer: 'BE' },
+	{ method: 'card', currency: 'EUR', entry: 'online', scheme: 'corvid', funding: 'credit', issuer: 'NL' },
+	{ method: 'card', currency: 'USD', entry: 'online', scheme: 'mainsail', funding: 'credit', issuer: 'US' },
+	{
+		method: 'bank-debit',
+		currency: 'EUR',
+		entry: 'recurring',
+		scheme: 'unknown',
+		funding: 'unknown',
+		issuer: 'unknown'
+	}
+];
+const days = Array.from({ length: 90 }, (_, n) => addDays('2026-01-01', n));
+const past: Past = (() => {
+	const count = 900;
+	let state = 5;
+	const next = (to: number) => ((state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0) >>> 8) % to;
+	const day = Uint16Array.from({ length: count }, (_, n) => Math.floor(n / 10));
+	return {
+		count,
+		kinds,
+		days,
+		day,
+		kind: Uint16Array.from({ length: count }, () => next(4)),
+		minor: Float64Array.from({ length: count }, () => 100 + next(40_000)),
+		month: Uint16Array.from(day, (one) => Number(days[one]!.slice(5, 7)))
+	};
+})();
+const rateOf = (currency: string, day: string) =>
+	findRate([{ day, from: currency, to: 'EUR', rate: '0.9213', source: 'test' }], currency, 'EUR', day);
+const side = (id: string, own: RateCard, carries: Side['carries'] = () => true, bankDays = 2): Side => ({
+	id,
+	card: own,
+	country: 'BE',
+	bankDays,
+	carries
+});
+
+describe('one side of a comparison', () => {
+	const flat = card({
+		areas: [['BE', 'NL']],
+		lines: [line(13_500, 18), line(15_500, 18, { region: 'regional' }), line(29_500, 22, { region: 'international' })],
+		conversion: 17_500,
+		monthly: { fee: 900, minimum: 0 }
+	});
+	it('costs the sum of the single prices behind it', () => {
+		const told = priceSide(past, [0, past.count], side('a', flat), rateOf, 0);
+		const sums = kinds.map(() => 0);
+		for (let n = 0; n < past.count; n++) {
+			const kind = kindAt(kinds[past.kind[n]!]!, flat, 'BE');
+			const priced = priceOne(
+				flat,
+				kind,
+				{ minor: past.minor[n]!, currency: kind.currency },
+				kind.currency === 'EUR' ? undefined : rateOf(kind.currency, days[past.day[n]!]!)
+			);
+			if (!isPriced(priced)) throw new Error(priced.reason);
+			expect(told.fees[n]).toBe(priced.fee.minor);
+			sums[past.kind[n]!]! += priced.fee.minor;
+		}
+		expect(told.kinds.map((one) => one.fee)).toEqual(sums);
+		expect([told.months, told.monthlyFee]).toEqual([3, 2_700]);
+	});
+	it('shows what it cannot carry or price as a hole, with how much', () => {
+		const only = priceSide(
+			past,
+			[0, past.count],
+			side('b', flat, ({ method }) => method === 'card'),
+			() => undefined,
+			0
+		);
+		const count = (k: number) => past.kind.filter((one) => one === k).length;
+		expect(only.kinds.map((one) => [one.holes, one.hole])).toEqual([
+			[0, undefined],
+			[0, undefined],
+			[count(2), 'no rate'],
+			[count(3), 'not carried']
+		]);
+		const none = priceSide(
+			past,
+			[0, past.count],
+			side('c', card({ lines: [line(1, 1, { method: 'card' })] })),
+			rateOf,
+			0
+		);
+		expect(none.kinds[3]).toMatchObject({ hole: 'no line', count: 0 });
+	});
+	it('counts tiers over what it can carry, by the month', () => {
+		const tiers = card({
+			lines: [line(20_000, 0)],
+			tiers: { way: 'whole', steps: [{ from: 100_000, lines: [line(10_000, 0)] }] }
+		});
+		const told = priceSide(past, [0, past.count], side('t', tiers), rateOf, 0);
+		// each month is far over the limit: all of it at one percent
+		const fees = told.kinds.reduce((all, one) => all + one.fee, 0);
+		const base = told.kinds.reduce((all, one) => all + one.base, 0);
+		expect(Math.abs(fees - base / 100)).toBeLessThan(past.count);
+	});
+	it('charges what a month lacks to its minimum, also a month without payments', () => {
+		const minimum = card({ rounding: 'each', lines: [line(0, 1)], monthly: { fee: 0, minimum: 1_000 } });
+		const told = priceSide(past, [0, past.count], side('m', minimum), rateOf, 0);
+		expect(told.monthlyMinimum).toBe(3 * 1_000 - past.count);
+	});
+	it('counts waiting exactly, and rounds it once', () => {
+		const one: Past = {
+			...past,
+			count: 1,
+			kind: Uint16Array.of(0),
+			minor: Float64Array.of(1_000_000),
+			day: Uint16Array.of(0),
+			month: Uint16Array.of(1)
+		};
+		// taken on 1 January, when nothing settles: it counts from Friday the 2nd, and is there on Tuesday the 6th
+		const told = priceSide(
+			one,
+			[0, 1],
+			side('w', flat, () => true, 2),
+			rateOf,
+			40_000
+		);
+		expect(told.waiting).toBe(Math.round((1_000_000 * 5 * 0.04) / 365));
+	});
+});
+
+describe('break-even', () => {
+	const groups: MixGroup[] = [{ name: 'Card', share: 1, kinds: [{ kind: kinds[0]!, weight: 1 }], amounts: [8450] }];
+	const mixSide = (id: string, own: RateCard) => ({ id, card: own, kinds: [[kindAt(kinds[0]!, own, 'BE')]] });
+	it('1.35 % + 0.18 against 0.82 % + 0.11 + 39.00 a month at 84.50: from the 76th payment of a month', () => {
+		const flat = mixSide('flat', card({ lines: [line(13_500, 18)] }));
+		const monthly = mixSide('monthly', card({ lines: [line(8_200, 11)], monthly: { fee: 3_900, minimum: 0 } }));
+		const at = (which: typeof flat, payments: number) =>
+			priceMix(which, groups, { volume: payments * 8450, average: 8450, shares: [1] }, {}).total;
+		expect(crossings('flat', 'monthly', (n) => at(flat, n) - at(monthly, n), [1, 1_000])).toEqual([
+			{ at: 76, below: 'flat', above: 'monthly' }
+		]);
+	});
+	it('finds every crossing, not only the first', () => {
+		const wave = (n: number) => Math.sin(n / 100);
+		expect(crossings('a', 'b', wave, [1, 1_000]).map((one) => one.at)).toEqual([315, 629, 943]);
+		expect(crossings('a', 'b', () => 5, [1, 1_000])).toEqual([]);
+	});
+	it('a mix keeps the spread of amounts, scaled to the average, and names what cannot be carried', () => {
+		const spread: MixGroup[] = [
+			{ name: 'Card', share: 0.5, kinds: [{ kind: kinds[0]!, weight: 1 }], amounts: [1_000, 3_000] },
+			{ name: 'Debit', share: 0.5, kinds: [{ kind: kinds[3]!, weight: 1 }], amounts: [2_000] }
+		];
+		const own = card({ lines: [line(10_000, 0)] });
+		const told = priceMix(
+			{ id: 'x', card: own, kinds: [[kindAt(kinds[0]!, own, 'BE')], [null]] },
+			spread,
+			{ volume: 400_000, average: 4_000, shares: [0.5, 0.5] },
+			{}
+		);
+		expect(told).toMatchObject({ hole: 0.5, fees: 50 * 40 });
+	});
+});
+
+describe('a rate card as a person edits it', () => {
+	const full = card({
+		rounding: 'each',
+		areas: [
+			['BE', 'NL'],
+			['CH', 'LI']
+		],
+		lines: [
+			{ ...line(13_550, 18, { method: 'card', region: 'domestic' }), minimum: 10, maximum: 390 },
+			line(29_500, 0)
+		],
+		tiers: { way: 'band', steps: [{ from: 1_000_000, lines: [line(11_000, 5)] }] },
+		costs: [{ scheme: 'corvid', funding: 'debit', region: 'domestic', interchange: 2_000, schemeFee: 300 }],
+		conversion: 17_500,
+		intermediary: 500,
+		monthly: { fee: 2_400, minimum: 1_500 },
+		refund: { keeps: 'fixed', fee: 10 },
+		dispute: { fee: 1_800, returnedWhenWon: true },
+		declined: 2,
+		payout: 25
+	});
+	it('comes back as it was', () => {
+		expect(RateCard.parse(cardInput(cardForm(full)))).toEqual(full);
+		expect(cardForm(full).lines[0]).toMatchObject({
+			percentage: '1.355',
+			fixed: '0.18',
+			minimum: '0.10',
+			maximum: '3.90'
+		});
+	});
+	it('says where something is no price', () => {
+		const form = cardForm(full);
+		form.lines[1]!.percentage = 'two';
+		form.tiers[0]!.from = '-5';
+		const read = RateCard.safeParse(cardInput(form));
+		expect(read.success).toBe(false);
+		expect([...new Set(read.error!.issues.map((issue) => sayPlace(issue.path)))]).toEqual([
+			'Line 2, percentage',
+			'Tier 1, from'
+		]);
+	});
+});

@@ -1,0 +1,242 @@
+import { addBankDays, daysBetween, TARGET, type Day } from '../calendar';
+import { regionOf, UNKNOWN, type CardType } from '../cards';
+import { PPM, type FoundRate } from '../money';
+import { priceColumns, UNPRICED } from './columns';
+import { isPriced, kindOf, priceOne } from './price';
+import { lineFor, type EntryMode, type Kind, type RateCard } from './rateCard';
+
+/** A kind of past payment, before a rate card says which countries count as regional. */
+export interface PastKind {
+	readonly method: string;
+	readonly currency: string;
+	readonly entry: EntryMode;
+	readonly scheme: string;
+	readonly funding: string;
+	/** ISO 3166-1 alpha-2, or unknown */
+	readonly issuer: string;
+}
+
+/** Past payments as columns, in order of capture. */
+export interface Past {
+	readonly count: number;
+	readonly kinds: readonly PastKind[];
+	readonly kind: Uint16Array;
+	readonly minor: Float64Array;
+	readonly day: Uint16Array;
+	readonly month: Uint16Array;
+	readonly days: readonly Day[];
+}
+
+/** One processor in a comparison: a connection or a candidate. */
+export interface Side {
+	readonly id: string;
+	readonly card: RateCard;
+	/** country of the merchant account, which decides what is domestic */
+	readonly country: string;
+	/** bank days from capture to the bank */
+	readonly bankDays: number;
+	carries(kind: Kind): boolean;
+}
+
+/** What one side makes of one kind. Sums are minor units of the side's settlement currency. */
+export interface KindCost {
+	readonly count: number;
+	readonly base: number;
+	readonly fee: number;
+	/** payments that it cannot carry or price, and why */
+	readonly holes: number;
+	readonly hole?: 'not carried' | 'no line' | 'ambiguous' | 'no rate' | 'no cost';
+	/** of the fee: fixed parts, and what another currency adds; the rest follows the amount */
+	readonly fixed: number;
+	readonly conversion: number;
+}
+export interface SideCost {
+	readonly id: string;
+	/** one entry a kind of the past */
+	readonly kinds: readonly KindCost[];
+	readonly months: number;
+	readonly monthlyFee: number;
+	readonly monthlyMinimum: number;
+	/** what the money is worth while it is waited for, in minor units, rounded once */
+	readonly waiting: number;
+	/** fee of each payment, or -1; in the order of the past's columns from `from` on */
+	readonly fees: Float64Array;
+}
+
+/** A past kind as a side's rate card sees it. */
+export const kindAt = (past: PastKind, card: Pick<RateCard, 'areas'>, country: string): Kind =>
+	kindOf({
+		method: past.method,
+		currency: past.currency,
+		entry: past.entry,
+		scheme: past.scheme,
+		funding: past.funding as CardType['funding'],
+		region: past.scheme === UNKNOWN ? UNKNOWN : regionOf(past.issuer, country, card.areas)
+	});
+
+/**
+ * Prices a stretch of past payments through one side, one by one, tiers and months counted over what it can carry.
+ * @param from first payment, included; `to` is not
+ * @param rateOf published rate of a day, payment currency to settlement currency
+ * @param capitalPpm what waiting for money costs a year, in parts per million
+ */
+export function priceSide(
+	past: Past,
+	[from, to]: readonly [number, number],
+	side: Side,
+	rateOf: (currency: string, day: Day) => FoundRate | undefined,
+	capitalPpm: number
+): SideCost {
+	const { card } = side;
+	const kinds = past.kinds.map((one) => kindAt(one, card, side.country));
+	const carried = kinds.map((kind) => side.carries(kind));
+	const picked: number[] = [];
+	for (let n = from; n < to; n++) if (carried[past.kind[n]!]) picked.push(n);
+	const rates: (FoundRate | undefined)[] = [undefined];
+	const rateIndex = new Map<number, number>();
+	const many = past.days.length;
+	const foreign = kinds.map((kind) => kind.currency !== card.settlement);
+	const columns = {
+		kinds,
+		rates,
+		kind: new Uint16Array(picked.length),
+		minor: new Float64Array(picked.length),
+		rate: new Uint16Array(picked.length),
+		month: new Uint16Array(picked.length)
+	};
+	picked.forEach((n, at) => {
+		const k = past.kind[n]!;
+		columns.kind[at] = k;
+		columns.minor[at] = past.minor[n]!;
+		columns.month[at] = past.month[n]!;
+		if (!foreign[k]) return;
+		const key = k * many + past.day[n]!;
+		let index = rateIndex.get(key);
+		if (index === undefined) {
+			index = rates.push(rateOf(kinds[k]!.currency, past.days[past.day[n]!]!)) - 1;
+			rateIndex.set(key, index);
+		}
+		columns.rate[at] = index;
+	});
+	const priced = new Float64Array(picked.length);
+	const bases = new Float64Array(picked.length);
+	priceColumns(card, columns, priced, bases);
+	const fees = new Float64Array(to - from).fill(UNPRICED);
+	const sums = kinds.map(() => ({ count: 0, base: 0, fee: 0, holes: 0 }));
+	for (let n = from; n < to; n++) if (!carried[past.kind[n]!]) sums[past.kind[n]!]!.holes++;
+	/** gross × calendar days, over all payments */
+	let waited = 0n;
+	const calendarDays = new Map<number, number>();
+	const byDay = new Map<number, number>();
+	picked.forEach((n, at) => {
+		const sum = sums[past.kind[n]!]!;
+		const fee = priced[at]!;
+		fees[n - from] = fee;
+		if (fee < 0) return void sum.holes++;
+		sum.count++;
+		sum.base += bases[at]!;
+		sum.fee += fee;
+		byDay.set(past.day[n]!, (byDay.get(past.day[n]!) ?? 0) + bases[at]!);
+	});
+	for (const [day, base] of byDay) {
+		let waits = calendarDays.get(day);
+		if (waits === undefined) {
+			waits = daysBetween(past.days[day]!, addBankDays(past.days[day]!, side.bankDays, TARGET));
+			calendarDays.set(day, waits);
+		}
+		waited += BigInt(base) * BigInt(waits);
+	}
+	const bottom = 365n * BigInt(PPM);
+	const waiting = Number((waited * BigInt(capitalPpm) * 2n + bottom) / (bottom * 2n));
+	const months = to > from ? past.month[to - 1]! - past.month[from]! + 1 : 0;
+	return {
+		id: side.id,
+		fees,
+		months,
+		monthlyFee: months * card.monthly.fee,
+		monthlyMinimum: missingToMinimum(card, columns, months),
+		waiting,
+		kinds: sums.map(({ count, base, fee, holes }, k) => {
+			const choice = lineFor(card, kinds[k]!);
+			const why = holes ? (!carried[k] ? ('not carried' as const) : whyUnpriced(card, kinds[k]!)) : undefined;
+			return {
+				count,
+				base,
+				fee,
+				holes,
+				hole: why,
+				fixed: choice.found === 'one' ? choice.line.fixed * count : 0,
+				conversion: foreign[k] ? Math.round((base * card.conversion) / PPM) : 0
+			};
+		})
+	};
+}
+
+/** Why a kind cannot be priced: by the card itself, else for want of a rate. */
+function whyUnpriced(card: RateCard, kind: Kind): KindCost['hole'] {
+	const priced = priceOne(card, { ...kind, currency: card.settlement }, { minor: 100, currency: card.settlement });
+	const lines = lineFor(card, kind);
+	if (lines.found === 'none') return 'no line';
+	if (lines.found === 'ambiguous') return 'ambiguous';
+	return !isPriced(priced) && priced.reason === 'no cost' ? 'no cost' : 'no rate';
+}
+
+/** What the months' markups lack to the monthly minimum, in all. */
+function missingToMinimum(
+	card: RateCard,
+	columns: Parameters<typeof priceColumns>[1] & { month: Uint16Array },
+	months: number
+): number {
+	if (!card.monthly.minimum || !months) return 0;
+	// the markup alone: the card without what is passed on. Part by part it is exact; else each payment's is rounded
+	const bare: RateCard = { ...card, costs: undefined, conversion: 0, intermediary: 0 };
+	const markups = new Float64Array(columns.kind.length);
+	priceColumns(bare, columns, markups);
+	const byMonth = new Map<number, number>();
+	markups.forEach((markup, n) => {
+		if (markup > 0) byMonth.set(columns.month[n]!, (byMonth.get(columns.month[n]!) ?? 0) + markup);
+	});
+	let missing = (months - byMonth.size) * card.monthly.minimum;
+	for (const markup of byMonth.values()) missing += Math.max(0, card.monthly.minimum - markup);
+	return missing;
+}
+
+/** A crossing of two costs: below it one is the cheaper, from it on the other. */
+export interface Crossing {
+	readonly at: number;
+	readonly below: string;
+	readonly above: string;
+}
+
+/**
+ * Finds every crossing of two functions of a whole number between two ends, to the whole number at which it happens.
+ * A sweep finds the stretches in which they change places; halving finds the number.
+ * @param difference cost of `a` less cost of `b`
+ */
+export function crossings(
+	a: string,
+	b: string,
+	difference: (at: number) => number,
+	[from, to]: readonly [number, number],
+	steps = 400
+): Crossing[] {
+	const found: Crossing[] = [];
+	const points: number[] = [];
+	for (let step = 0; step <= steps; step++) points.push(Math.round(from + ((to - from) * step) / steps));
+	let last = { at: points[0]!, sign: Math.sign(difference(points[0]!)) };
+	for (const at of points.slice(1)) {
+		const sign = Math.sign(difference(at));
+		if (sign === 0) continue;
+		if (last.sign !== 0 && sign !== last.sign) {
+			let [low, high] = [last.at, at];
+			while (high - low > 1) {
+				const middle = Math.floor((low + high) / 2);
+				if (Math.sign(difference(middle)) === sign) high = middle;
+				else low = middle;
+			}
+			found.push({ at: high, below: sign > 0 ? a : b, above: sign > 0 ? b : a });
+		}
+		last = { at, sign };
+	}
+	return found;
+}

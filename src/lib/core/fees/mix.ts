@@ -1,0 +1,195 @@
+import { exponentOf, findRate, type FoundRate } from '../money';
+import { priceColumns } from './columns';
+import type { PastKind } from './compare';
+import { linesAt, type Kind, type RateCard } from './rateCard';
+
+/** A part of a mix set by hand: what people think of as one kind of payment, with its spread of amounts. */
+export interface MixGroup {
+	readonly name: string;
+	/** shares add up to 1 over all groups */
+	readonly share: number;
+	/** what it is made of, weights adding up to 1 */
+	readonly kinds: readonly { readonly kind: PastKind; readonly weight: number }[];
+	/** amounts in minor units of the home currency, evenly spread over what the business had; one where it had none */
+	readonly amounts: readonly number[];
+}
+
+/** A side of a mix: its card, and of each group's kinds how the card sees them, or that it cannot carry them. */
+export interface MixSide {
+	readonly id: string;
+	readonly card: RateCard;
+	readonly kinds: readonly (readonly (Kind | null)[])[];
+}
+
+export interface Mix {
+	/** minor units of the home currency a month */
+	readonly volume: number;
+	/** minor units of the home currency */
+	readonly average: number;
+	/** share of each group, adding up to 1 */
+	readonly shares: readonly number[];
+}
+
+/** What a mix costs a month at one side, in minor units, not rounded between kinds. */
+export interface MixCost {
+	readonly fees: number;
+	readonly monthly: number;
+	readonly total: number;
+	/** share of the volume that it cannot carry */
+	readonly hole: number;
+	readonly groups: readonly { readonly fee: number; readonly volume: number; readonly carried: number }[];
+}
+
+/** Latest published rates, by currency, to the home currency. */
+export type MixRates = Readonly<Record<string, string>>;
+
+const unitsOf = new WeakMap<MixSide, Map<string, { fee: number; markup: number; base: number; carried: number }>>();
+
+/** Mean fee of one payment of a group at a scale of its amounts and a tier of the month: priced once, then kept. */
+function unitOf(
+	side: MixSide,
+	group: MixGroup,
+	g: number,
+	scale: number,
+	tier: number,
+	rates: MixRates
+): { fee: number; markup: number; base: number; carried: number } {
+	const kept = unitsOf.get(side) ?? unitsOf.set(side, new Map()).get(side)!;
+	const key = `${g} ${tier} ${scale.toFixed(6)}`;
+	const known = kept.get(key);
+	if (known) return known;
+	const { card } = side;
+	const limit = tier === 0 ? 0 : card.tiers!.steps[tier - 1]!.from;
+	const flat: RateCard = { ...card, lines: linesAt(card, limit), tiers: undefined };
+	const bare: RateCard = { ...flat, costs: undefined, conversion: 0, intermediary: 0 };
+	let [fee, markup, base, carried] = [0, 0, 0, 0];
+	group.kinds.forEach(({ weight }, k) => {
+		const kind = side.kinds[g]![k];
+		if (!kind) return;
+		const found: (FoundRate | undefined)[] = [undefined];
+		let times = 1;
+		if (kind.currency !== card.settlement) {
+			const rate = rates[kind.currency];
+			const read =
+				rate &&
+				findRate(
+					[{ day: '2000-01-01', from: kind.currency, to: card.settlement, rate, source: '' }],
+					kind.currency,
+					card.settlement,
+					'2000-01-01'
+				);
+			if (!read) return;
+			found.push(read);
+			times = 10 ** (exponentOf(kind.currency) - exponentOf(card.settlement)) / Number(rate);
+		}
+		const count = group.amounts.length;
+		const minor = Float64Array.from(group.amounts, (one) => Math.max(1, Math.round(one * scale * times)));
+		const columns = {
+			kinds: [kind],
+			rates: found,
+			kind: new Uint16Array(count),
+			minor,
+			rate: new Uint16Array(count).fill(found.length - 1)
+		};
+		const fees = new Float64Array(count);
+		const bases = new Float64Array(count);
+		const markups = new Float64Array(count);
+		priceColumns(flat, columns, fees, bases);
+		if (fees.some((one) => one < 0)) return;
+		priceColumns(bare, columns, markups);
+		const mean = (list: Float64Array) => list.reduce((all, one) => all + one, 0) / count;
+		fee += weight * mean(fees);
+		markup += weight * mean(markups);
+		base += weight * mean(bases);
+		carried += weight;
+	});
+	const unit = { fee, markup, base, carried };
+	if (kept.size > 5_000) kept.clear();
+	kept.set(key, unit);
+	return unit;
+}
+
+/**
+ * Prices a mix set by hand. Kinds and amounts are priced once for each scale; what moves after is only how many of each
+ * there are, so that an answer comes while a slider moves.
+ */
+export function priceMix(
+	side: MixSide,
+	groups: readonly MixGroup[],
+	{ volume, average, shares }: Mix,
+	rates: MixRates
+): MixCost {
+	const { card } = side;
+	const own = groups.reduce(
+		(sum, group, g) => sum + shares[g]! * (group.amounts.reduce((a, b) => a + b, 0) / group.amounts.length),
+		0
+	);
+	const scale = own > 0 ? average / own : 1;
+	const payments = average > 0 ? volume / average : 0;
+	// how the month's volume falls into tiers: all of it into the one it reaches, or each stretch into its own
+	const limits = [0, ...(card.tiers?.steps.map((step) => step.from) ?? []), Infinity];
+	let carriedVolume = 0;
+	groups.forEach((group, g) => {
+		const unit = unitOf(side, group, g, scale, 0, rates);
+		carriedVolume += payments * shares[g]! * unit.base;
+	});
+	const parts: number[] = limits.slice(0, -1).map((limit, tier) => {
+		if (!card.tiers) return 1;
+		const next = limits[tier + 1]!;
+		if (card.tiers.way === 'whole') return carriedVolume >= limit && carriedVolume < next ? 1 : 0;
+		return carriedVolume > 0 ? Math.max(0, Math.min(carriedVolume, next) - limit) / carriedVolume : tier === 0 ? 1 : 0;
+	});
+	let [fees, markup, hole] = [0, 0, 0];
+	const told = groups.map((group, g) => {
+		const count = payments * shares[g]!;
+		let fee = 0;
+		let carried = 0;
+		let base = 0;
+		parts.forEach((part, tier) => {
+			if (!part) return;
+			const unit = unitOf(side, group, g, scale, tier, rates);
+			fee += part * count * unit.fee;
+			markup += part * count * unit.markup;
+			base += part * count * unit.base;
+			carried += part * unit.carried;
+		});
+		fees += fee;
+		hole += shares[g]! * (1 - carried);
+		return { fee, volume: base, carried };
+	});
+	const minimum = card.monthly.minimum ? Math.max(0, card.monthly.minimum - markup) : 0;
+	const monthly = card.monthly.fee + minimum;
+	return { fees, monthly, total: fees + monthly, hole, groups: told };
+}
+
+/**
+ * What two sides can both carry of a mix: its groups with only those kinds, and both sides as they see them. Costs are
+ * compared over nothing else, so that a side is not cheaper for what it leaves out.
+ * @returns the shares of what is left, adding up to 1, and how much of the whole that is
+ */
+export function commonMix(
+	[a, b]: readonly [MixSide, MixSide],
+	groups: readonly MixGroup[],
+	shares: readonly number[]
+): { groups: MixGroup[]; sides: [MixSide, MixSide]; shares: number[]; from: number[]; part: number } {
+	const left = groups.flatMap((group, g) => {
+		const at = group.kinds.map((_, k) => k).filter((k) => a.kinds[g]![k] && b.kinds[g]![k]);
+		const weight = at.reduce((sum, k) => sum + group.kinds[k]!.weight, 0);
+		return at.length ? [{ group, g, at, weight }] : [];
+	});
+	const part = left.reduce((sum, one) => sum + shares[one.g]! * one.weight, 0);
+	const sideOf = (side: MixSide): MixSide => ({
+		...side,
+		kinds: left.map(({ g, at }) => at.map((k) => side.kinds[g]![k]!))
+	});
+	return {
+		groups: left.map(({ group, at, weight }) => ({
+			...group,
+			kinds: at.map((k) => ({ kind: group.kinds[k]!.kind, weight: group.kinds[k]!.weight / weight }))
+		})),
+		sides: [sideOf(a), sideOf(b)],
+		shares: left.map(({ g, weight }) => (part > 0 ? (shares[g]! * weight) / part : 0)),
+		from: left.map(({ g }) => g),
+		part
+	};
+}

@@ -1,0 +1,380 @@
+import { intersectTypes, isNoType, type CardTypes } from '../cards';
+import { compare, convert, findRate, fraction, isCurrency, unrounded, type Currency, type FoundRate } from '../money';
+import type { Carrier, Choice, Offer } from './lineup';
+import { hasCard } from './methods';
+import type { Ability, ConnectionState, Context, OfflineState, States } from './states';
+
+/** The checks in their order; the numbers are those of the calculation. */
+export type Rule =
+	| 'on' // 1
+	| 'method' // 1
+	| 'route' // 2
+	| 'account' // 3
+	| 'currency' // 4
+	| 'amount' // 5
+	| 'payer' // 6
+	| 'domain' // 7
+	| 'card types' // 8
+	| 'beside'; // 9
+
+/** What a check found, as data; `words.ts` says it. */
+export type Fact =
+	| { readonly code: 'offer-on' | 'offer-off' | 'method-free' | 'method-paused' }
+	| {
+			readonly code: 'route';
+			readonly carrier: Carrier;
+			readonly name: string;
+			readonly standby: boolean;
+			readonly firstWhy?: RouteTrouble;
+			readonly firstName?: string;
+	  }
+	| { readonly code: 'no-route'; readonly currency: Currency }
+	| {
+			readonly code: 'route-out';
+			readonly name: string;
+			readonly why: RouteTrouble;
+			readonly standbyName?: string;
+			readonly standbyWhy?: RouteTrouble;
+	  }
+	| { readonly code: 'account-ok' | 'own-account'; readonly name: string }
+	| { readonly code: 'not-offered'; readonly name: string; readonly method: string }
+	| {
+			readonly code: 'account-currency';
+			readonly name: string;
+			readonly currency: Currency;
+			readonly takes: readonly Currency[];
+	  }
+	| { readonly code: 'account-entry'; readonly name: string; readonly entry: string }
+	| {
+			readonly code: 'account-limit';
+			readonly name: string;
+			readonly currency: Currency;
+			readonly bound: number;
+			readonly side: 'minimum' | 'maximum';
+	  }
+	| {
+			readonly code: 'currency-ok' | 'till-currency' | 'offer-currency';
+			readonly currency: Currency;
+			readonly takes: readonly Currency[];
+	  }
+	| { readonly code: 'amount-ok'; readonly bounds: readonly Bound[] }
+	| { readonly code: 'amount-out'; readonly bound: Bound; readonly minor: number; readonly currency: Currency }
+	| { readonly code: 'no-rate'; readonly from: Currency; readonly to: Currency }
+	| { readonly code: 'condition-ok'; readonly asked: number }
+	| {
+			readonly code: 'condition';
+			readonly what: 'country' | 'group' | 'goods' | 'delivery' | 'domain';
+			readonly choice: Choice;
+			readonly value?: string;
+	  }
+	| { readonly code: 'recurrence'; readonly wanted: string }
+	| { readonly code: 'ordered-by'; readonly wanted: string }
+	| { readonly code: 'has-online' }
+	| { readonly code: 'domain-ok' | 'no-proof' | 'no-page-code'; readonly domain?: string }
+	| { readonly code: 'types-ok'; readonly types?: CardTypes }
+	| { readonly code: 'no-types' }
+	| { readonly code: 'beside-ok' }
+	| { readonly code: 'excluded'; readonly name: string; readonly other: string }
+	| { readonly code: 'same-name'; readonly name: string };
+
+export type RouteTrouble = 'gone' | 'unverified' | 'mode' | 'paused' | 'failing';
+
+/** A bound that was compared, and the rate when it is set in another currency than the payment's. */
+export interface Bound {
+	readonly side: 'minimum' | 'maximum';
+	readonly minor: number;
+	readonly currency: Currency;
+	readonly from: 'offer' | 'method' | 'common';
+	readonly rate?: {
+		readonly day: string;
+		readonly rate: string;
+		readonly source: string;
+		readonly inverse: boolean;
+		readonly convertedMinor: number;
+	};
+}
+
+export interface Check {
+	readonly rule: Rule;
+	readonly ok: boolean;
+	readonly fact: Fact;
+}
+
+/** The route that was chosen for a context, or the first choice when none can carry it. */
+export interface ChosenRoute {
+	readonly carrier?: Carrier;
+	readonly standby: boolean;
+	readonly usable: boolean;
+}
+
+export function routeTrouble(carrier: Carrier, context: Context, states: States): RouteTrouble | undefined {
+	if (carrier.kind === 'offline') {
+		const method = states.offline[carrier.id];
+		return !method ? 'gone' : method.paused ? 'paused' : undefined;
+	}
+	const connection = states.connections[carrier.id];
+	if (!connection) return 'gone';
+	if (!connection.verified) return 'unverified';
+	if (connection.mode !== context.mode) return 'mode';
+	if (connection.paused) return 'paused';
+	if (connection.failing) return 'failing';
+	return undefined;
+}
+
+export const carrierName = (carrier: Carrier, states: States): string =>
+	(carrier.kind === 'offline' ? states.offline[carrier.id]?.name : states.connections[carrier.id]?.name) ??
+	'a removed route';
+
+/** Check 2: the first choice when it can, else its standby, which never chains further. */
+export function chooseRoute(offer: Offer, context: Context, states: States): ChosenRoute {
+	const route = Object.hasOwn(offer.routes, context.currency) ? offer.routes[context.currency] : undefined;
+	if (!route) {
+		// the later checks still test something: the first choice of any currency
+		const any = Object.values(offer.routes)[0];
+		return { carrier: any?.first, standby: false, usable: false };
+	}
+	if (!routeTrouble(route.first, context, states)) return { carrier: route.first, standby: false, usable: true };
+	if (route.standby && !routeTrouble(route.standby, context, states))
+		return { carrier: route.standby, standby: true, usable: true };
+	return { carrier: route.first, standby: false, usable: false };
+}
+
+export const connectionOf = (carrier: Carrier | undefined, states: States): ConnectionState | undefined =>
+	carrier?.kind === 'connection' ? states.connections[carrier.id] : undefined;
+export const offlineOf = (carrier: Carrier | undefined, states: States): OfflineState | undefined =>
+	carrier?.kind === 'offline' ? states.offline[carrier.id] : undefined;
+export const abilityOf = (connection: ConnectionState | undefined, method: string): Ability | undefined =>
+	connection?.abilities.find((ability) => ability.method === method);
+
+/** Every bound that counts for this context: a bound set in the payment's currency, else the home currency's. */
+export function boundsFor(
+	offer: Offer,
+	offline: OfflineState | undefined,
+	context: Context,
+	states: States
+): Omit<Bound, 'rate'>[] {
+	const bounds: Omit<Bound, 'rate'>[] = [];
+	for (const side of ['minimum', 'maximum'] as const) {
+		const own = offer.conditions.amounts.find((one) => one.currency === context.currency && one[side] !== undefined);
+		const home = offer.conditions.amounts.find(
+			(one) => one.currency === states.homeCurrency && one[side] !== undefined
+		);
+		const found = own ?? home;
+		if (found) bounds.push({ side, minor: found[side]!, currency: found.currency, from: 'offer' });
+	}
+	for (const common of [false, true]) {
+		const mine = offline?.thresholds.filter((one) => one.common === common) ?? [];
+		const found =
+			mine.find((one) => one.currency === context.currency) ?? mine.find((one) => one.currency === states.homeCurrency);
+		if (found)
+			bounds.push({
+				side: 'minimum',
+				minor: found.minimum,
+				currency: found.currency,
+				from: common ? 'common' : 'method'
+			});
+	}
+	return bounds;
+}
+
+/** Compares an amount with one bound, unrounded where it is set in another currency. */
+export function withinBound(bound: Omit<Bound, 'rate'>, context: Context, rate: FoundRate | undefined): boolean {
+	if (bound.currency === context.currency)
+		return bound.side === 'minimum' ? context.minor >= bound.minor : context.minor <= bound.minor;
+	if (!rate) return false;
+	const order = compare(unrounded(context.minor, rate), fraction(bound.minor));
+	return bound.side === 'minimum' ? order >= 0 : order <= 0;
+}
+
+const choiceHolds = (choice: Choice | undefined, values: readonly string[] | undefined): boolean => {
+	if (!choice) return true;
+	// an unknown value fails a condition on it
+	if (!values) return false;
+	const meets = values.some((value) => choice.values.includes(value));
+	return choice.rule === 'only' ? meets : !meets;
+};
+const one = (value: string | undefined) => (value === undefined ? undefined : [value]);
+
+/** All checks but the last of one offer, each with its fact, all of them even after one has failed. */
+export function checkOffer(
+	offer: Offer,
+	context: Context,
+	states: States
+): { checks: Check[]; route: ChosenRoute; types?: CardTypes } {
+	const checks: Check[] = [];
+	const add = (rule: Rule, ok: boolean, fact: Fact) => checks.push({ rule, ok, fact });
+	// 1
+	add('on', offer.on, { code: offer.on ? 'offer-on' : 'offer-off' });
+	const methodPaused = states.pausedMethods.includes(offer.method);
+	add('method', !methodPaused, { code: methodPaused ? 'method-paused' : 'method-free' });
+	// 2
+	const route = chooseRoute(offer, context, states);
+	const choice = Object.hasOwn(offer.routes, context.currency) ? offer.routes[context.currency] : undefined;
+	if (!choice) add('route', false, { code: 'no-route', currency: context.currency });
+	else {
+		const firstWhy = routeTrouble(choice.first, context, states);
+		const firstName = carrierName(choice.first, states);
+		if (route.usable)
+			add('route', true, {
+				code: 'route',
+				carrier: route.carrier!,
+				name: carrierName(route.carrier!, states),
+				standby: route.standby,
+				...(route.standby ? { firstWhy, firstName } : {})
+			});
+		else
+			add('route', false, {
+				code: 'route-out',
+				name: firstName,
+				why: firstWhy!,
+				...(choice.standby
+					? {
+							standbyName: carrierName(choice.standby, states),
+							standbyWhy: routeTrouble(choice.standby, context, states)
+						}
+					: {})
+			});
+	}
+	// 3
+	const connection = connectionOf(route.carrier, states);
+	const offline = offlineOf(route.carrier, states);
+	const name = route.carrier ? carrierName(route.carrier, states) : '';
+	const ability = abilityOf(connection, offer.method);
+	for (const fact of accountFacts(offer, context, name, connection, offline, ability))
+		add('account', fact.code === 'account-ok' || fact.code === 'own-account', fact);
+	// 4
+	const tillTakes = context.tillCurrencies.includes(context.currency);
+	if (!tillTakes)
+		add('currency', false, { code: 'till-currency', currency: context.currency, takes: context.tillCurrencies });
+	else if (!choice)
+		add('currency', false, { code: 'offer-currency', currency: context.currency, takes: Object.keys(offer.routes) });
+	else add('currency', true, { code: 'currency-ok', currency: context.currency, takes: Object.keys(offer.routes) });
+	// 5
+	const compared: Bound[] = [];
+	let amountOk = true;
+	for (const bound of boundsFor(offer, offline, context, states)) {
+		const foreign = bound.currency !== context.currency;
+		const rate =
+			foreign && isCurrency(context.currency)
+				? findRate(states.rates, context.currency, bound.currency, context.day)
+				: undefined;
+		if (foreign && !rate) {
+			amountOk = false;
+			add('amount', false, { code: 'no-rate', from: context.currency, to: bound.currency });
+			continue;
+		}
+		const told: Bound = rate
+			? {
+					...bound,
+					rate: {
+						day: rate.published.day,
+						rate: rate.published.rate,
+						source: rate.published.source,
+						inverse: rate.inverse,
+						convertedMinor: convert({ minor: context.minor, currency: context.currency }, bound.currency, rate).minor
+					}
+				}
+			: bound;
+		if (withinBound(bound, context, rate)) compared.push(told);
+		else {
+			amountOk = false;
+			add('amount', false, { code: 'amount-out', bound: told, minor: context.minor, currency: context.currency });
+		}
+	}
+	if (amountOk) add('amount', true, { code: 'amount-ok', bounds: compared });
+	// 6
+	const { conditions } = offer;
+	let asked = 0;
+	let payerOk = true;
+	const payer = (wanted: boolean, holds: boolean, fact: Fact) => {
+		if (!wanted) return;
+		asked++;
+		if (!holds) {
+			payerOk = false;
+			add('payer', false, fact);
+		}
+	};
+	const listed = (
+		what: 'country' | 'group' | 'goods' | 'delivery' | 'domain',
+		choice: Choice | undefined,
+		values: readonly string[] | undefined
+	) =>
+		payer(!!choice, choiceHolds(choice, values), {
+			code: 'condition',
+			what,
+			choice: choice!,
+			value: values?.join(', ')
+		});
+	listed('country', conditions.countries, one(context.country));
+	listed('group', conditions.groups, context.groups);
+	listed('goods', conditions.goods, one(context.goods));
+	listed('delivery', conditions.delivery, one(context.delivery));
+	listed('domain', conditions.domains, one(context.domain));
+	payer(!!conditions.recurrence, conditions.recurrence === (context.recurring ? 'recurring' : 'one-time'), {
+		code: 'recurrence',
+		wanted: conditions.recurrence!
+	});
+	payer(!!conditions.orderedBy, conditions.orderedBy === context.orderedBy, {
+		code: 'ordered-by',
+		wanted: conditions.orderedBy!
+	});
+	payer(!!conditions.withoutOnlineMethod, context.hasOnlineMethod === false, { code: 'has-online' });
+	if (payerOk) add('payer', true, { code: 'condition-ok', asked });
+	// 7
+	const domainFact = domainTrouble(ability, connection, context, states);
+	add('domain', !domainFact, { code: domainFact ?? 'domain-ok', domain: context.domain });
+	// 8
+	const types = hasCard(offer.method)
+		? intersectTypes(offer.cardTypes ?? anyTypes, ability?.cardTypes ?? anyTypes)
+		: undefined;
+	if (types && isNoType(types)) add('card types', false, { code: 'no-types' });
+	else add('card types', true, { code: 'types-ok', types });
+	return { checks, route, types };
+}
+
+export const anyTypes: CardTypes = { schemes: 'any', fundings: 'any', regions: 'any' };
+
+export function domainTrouble(
+	ability: Ability | undefined,
+	connection: ConnectionState | undefined,
+	context: Context,
+	states: States
+): 'no-proof' | 'no-page-code' | undefined {
+	if (!connection || !ability) return undefined;
+	const listed = (book: Readonly<Record<string, readonly string[]>>) =>
+		context.domain !== undefined &&
+		Object.hasOwn(book, context.domain) &&
+		book[context.domain]!.includes(connection.id);
+	if (ability.wantsDomainProof && !listed(states.provenDomains)) return 'no-proof';
+	if (ability.wantsPageCode && !listed(states.pageCodes)) return 'no-page-code';
+	return undefined;
+}
+
+function accountFacts(
+	offer: Offer,
+	context: Context,
+	name: string,
+	connection: ConnectionState | undefined,
+	offline: OfflineState | undefined,
+	ability: Ability | undefined
+): Fact[] {
+	if (offline)
+		return offline.method !== offer.method
+			? [{ code: 'not-offered', name, method: offer.method }]
+			: offline.currencies.includes(context.currency)
+				? [{ code: 'own-account', name }]
+				: [{ code: 'account-currency', name, currency: context.currency, takes: offline.currencies }];
+	if (!connection || !ability) return [{ code: 'not-offered', name, method: offer.method }];
+	const facts: Fact[] = [];
+	if (!ability.currencies.includes(context.currency))
+		facts.push({ code: 'account-currency', name, currency: context.currency, takes: ability.currencies });
+	if (!ability.entries.includes(context.entry)) facts.push({ code: 'account-entry', name, entry: context.entry });
+	if (context.recurring && !ability.entries.includes('recurring'))
+		facts.push({ code: 'account-entry', name, entry: 'recurring' });
+	const limit = ability.limits.find((bound) => bound.currency === context.currency);
+	if (limit?.minimum !== undefined && context.minor < limit.minimum)
+		facts.push({ code: 'account-limit', name, currency: context.currency, bound: limit.minimum, side: 'minimum' });
+	if (limit?.maximum !== undefined && context.minor > limit.maximum)
+		facts.push({ code: 'account-limit', name, currency: context.currency, bound: limit.maximum, side: 'maximum' });
+	return facts.length ? facts : [{ code: 'account-ok', name }];
+}

@@ -1,0 +1,67 @@
+import { formatAmount } from '../money';
+import type { LineUp, Offer } from './lineup';
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/**
+ * What a draft changes, in sentences. An unchanged line-up gives none.
+ * @param carrierNames id → name of connections and offline methods
+ */
+export function differences(
+	before: LineUp,
+	after: LineUp,
+	carrierNames: Readonly<Record<string, string>>,
+	locale: string
+): string[] {
+	const says: string[] = [];
+	const old = new Map(before.map((offer, order) => [offer.id, { offer, order }]));
+	for (const offer of after) if (!old.has(offer.id)) says.push(`${offer.name} is new.`);
+	for (const offer of before)
+		if (!after.some((one) => one.id === offer.id)) says.push(`${offer.name} is no longer offered.`);
+	const kept = after.filter((offer) => old.has(offer.id));
+	const orderBefore = before.filter((offer) => kept.some((one) => one.id === offer.id)).map((offer) => offer.id);
+	kept.forEach((offer, index) => {
+		const from = orderBefore.indexOf(offer.id);
+		if (index < from) says.push(`${offer.name} moves up to ${index + 1}.`);
+	});
+	for (const offer of kept) says.push(...offerDifferences(old.get(offer.id)!.offer, offer, carrierNames, locale));
+	return says;
+}
+
+function offerDifferences(a: Offer, b: Offer, names: Readonly<Record<string, string>>, locale: string): string[] {
+	const says: string[] = [];
+	if (a.name !== b.name) says.push(`${a.name} is now called ${b.name}.`);
+	if (a.on !== b.on) says.push(`${b.name} is switched ${b.on ? 'on' : 'off'}.`);
+	const [had, has] = [Object.keys(a.routes), Object.keys(b.routes)];
+	const gone = had.filter((code) => !has.includes(code));
+	const come = has.filter((code) => !had.includes(code));
+	if (gone.length) says.push(`${b.name} no longer takes ${gone.join(', ')}.`);
+	if (come.length) says.push(`${b.name} now takes ${come.join(', ')}.`);
+	for (const code of has.filter((one) => had.includes(one))) {
+		const [x, y] = [a.routes[code]!, b.routes[code]!];
+		if (!same(x.first, y.first))
+			says.push(`${b.name} in ${code} now goes through ${names[y.first.id] ?? 'another route'}.`);
+		if (!same(x.standby, y.standby))
+			says.push(
+				y.standby
+					? `${b.name} in ${code} has ${names[y.standby.id] ?? 'another route'} standing by.`
+					: `${b.name} in ${code} has no standby any more.`
+			);
+	}
+	if (!same(a.cardTypes, b.cardTypes)) says.push(`${b.name} takes other card types.`);
+	if (!same(a.conditions.amounts, b.conditions.amounts)) {
+		const bounds = b.conditions.amounts
+			.flatMap(({ currency, minimum, maximum }) => [
+				minimum === undefined ? '' : `from ${formatAmount({ minor: minimum, currency }, locale)}`,
+				maximum === undefined ? '' : `to ${formatAmount({ minor: maximum, currency }, locale)}`
+			])
+			.filter(Boolean);
+		says.push(
+			bounds.length ? `${b.name} is now offered ${bounds.join(' and ')}.` : `${b.name} is now offered at any amount.`
+		);
+	}
+	if (!same({ ...a.conditions, amounts: [] }, { ...b.conditions, amounts: [] }))
+		says.push(`${b.name} has other conditions on the payer.`);
+	if (a.note !== b.note || a.noteAfter !== b.noteAfter) says.push(`${b.name} says something else to the payer.`);
+	return says;
+}

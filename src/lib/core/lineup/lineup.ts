@@ -1,0 +1,61 @@
+import { z } from 'zod';
+import { CardTypes } from '../cards';
+import { isCurrency, LARGEST_MINOR } from '../money';
+import { METHODS } from './methods';
+
+const currency = z.string().refine(isCurrency, 'not a currency code');
+const minor = z.number().int().min(0).max(LARGEST_MINOR);
+
+/** What carries an offer: a connection or an offline method, by id. */
+export const Carrier = z.object({ kind: z.enum(['connection', 'offline']), id: z.string().min(1) });
+export type Carrier = z.infer<typeof Carrier>;
+
+/** First choice and standby for one currency. */
+export const RouteChoice = z.object({ first: Carrier, standby: Carrier.optional() });
+export type RouteChoice = z.infer<typeof RouteChoice>;
+
+/** Bounds of the amount in one currency, both ends included. */
+export const AmountBounds = z
+	.object({ currency, minimum: minor.optional(), maximum: minor.optional() })
+	.refine(({ minimum, maximum }) => minimum === undefined || maximum === undefined || minimum <= maximum, {
+		message: 'the smallest amount is over the largest',
+		path: ['minimum']
+	});
+export type AmountBounds = z.infer<typeof AmountBounds>;
+
+/** Only the listed ones, or all but the listed ones. */
+export const Choice = z.object({ rule: z.enum(['only', 'except']), values: z.array(z.string()).min(1) });
+export type Choice = z.infer<typeof Choice>;
+
+/** When an offer is shown. What is left out asks nothing. */
+export const Conditions = z.object({
+	amounts: z.array(AmountBounds).default([]),
+	countries: Choice.optional(),
+	groups: Choice.optional(),
+	goods: Choice.optional(),
+	delivery: Choice.optional(),
+	recurrence: z.enum(['one-time', 'recurring']).optional(),
+	orderedBy: z.enum(['page', 'interface']).optional(),
+	withoutOnlineMethod: z.boolean().optional(),
+	domains: Choice.optional()
+});
+export type Conditions = z.infer<typeof Conditions>;
+
+/** One line of a line-up. */
+export const Offer = z.object({
+	id: z.string().min(1),
+	on: z.boolean().default(true),
+	method: z.enum(METHODS),
+	/** what the payer reads; unique where offers meet */
+	name: z.string().trim().min(1).max(40),
+	note: z.string().max(200).default(''),
+	noteAfter: z.string().max(200).default(''),
+	/** per currency; a currency that is not here is not taken by the offer */
+	routes: z.record(z.string(), RouteChoice),
+	cardTypes: CardTypes.optional(),
+	conditions: Conditions.prefault({})
+});
+export type Offer = z.infer<typeof Offer>;
+
+export const LineUp = z.array(Offer).max(40);
+export type LineUp = z.infer<typeof LineUp>;

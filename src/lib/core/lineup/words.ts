@@ -1,0 +1,124 @@
+import type { CardTypes } from '../cards';
+import { formatAmount, formatNumber } from '../money';
+import type { Bound, Check, Fact, RouteTrouble } from './checks';
+import type { Choice } from './lineup';
+import { methodName } from './methods';
+
+const TROUBLE: Record<RouteTrouble, string> = {
+	gone: 'is no longer connected',
+	unverified: 'is not verified',
+	mode: 'is of the other mode (test and live never mix)',
+	paused: 'is paused',
+	failing: 'is failing'
+};
+
+const list = (values: readonly string[]) => values.join(', ');
+
+/** What is compared with what: “from 20.00 EUR, set on this offer”. */
+function sayBound(bound: Bound, locale: string): string {
+	const text = `${bound.side === 'minimum' ? 'from' : 'to'} ${formatAmount(bound, locale)}`;
+	const where = {
+		offer: 'set on this offer',
+		method: 'set on the offline method',
+		common: 'set for all offline methods'
+	}[bound.from];
+	return `${text}, ${where}`;
+}
+
+function sayRate(bound: Bound, minor: number, currency: string, locale: string): string {
+	if (!bound.rate) return '';
+	const { rate, day, source, inverse, convertedMinor } = bound.rate;
+	return ` ${formatAmount({ minor, currency }, locale)} is ${formatNumber({ minor: convertedMinor, currency: bound.currency }, locale)} ${bound.currency} at ${inverse ? `1 ÷ ${rate}` : rate} of ${day} (${source}).`;
+}
+
+const sayChoice = (choice: Choice, what: string): string =>
+	`${choice.rule === 'only' ? 'only' : 'not'} for ${what} ${list(choice.values)}`;
+
+/** Says which card types are left, in a few words. */
+export function sayTypes(types: CardTypes | undefined, names: Readonly<Record<string, string>> = {}): string {
+	if (!types) return 'No card is needed.';
+	const part = (values: readonly string[] | 'any', all: string) =>
+		values === 'any' ? all : list(values.map((one) => names[one] ?? one));
+	return `${part(types.schemes, 'any scheme')} · ${part(types.fundings, 'any funding')} · ${part(types.regions, 'any region')}`;
+}
+
+/**
+ * Says what a check found, in a sentence a busy person reads once.
+ * @param locale BCP 47, for the figures
+ */
+export function sayFact(fact: Fact, locale: string): string {
+	switch (fact.code) {
+		case 'offer-on':
+			return 'The offer is on.';
+		case 'offer-off':
+			return 'The offer is switched off.';
+		case 'method-free':
+			return 'The method is not paused.';
+		case 'method-paused':
+			return 'The method is paused everywhere.';
+		case 'route':
+			return fact.standby
+				? `${fact.name} stands by, because ${fact.firstName} ${TROUBLE[fact.firstWhy!]}.`
+				: `${fact.name} is verified and working.`;
+		case 'no-route':
+			return `No route is set for ${fact.currency}.`;
+		case 'route-out':
+			return `${fact.name} ${TROUBLE[fact.why]}; ${fact.standbyName ? `standby ${fact.standbyName} ${TROUBLE[fact.standbyWhy!]}` : 'there is no standby'}.`;
+		case 'account-ok':
+			return `The account at ${fact.name} can carry it.`;
+		case 'own-account':
+			return `${fact.name} needs no processor.`;
+		case 'not-offered':
+			return `${fact.name || 'The route'} does not carry ${methodName(fact.method).toLowerCase()}.`;
+		case 'account-currency':
+			return `${fact.name} carries ${list(fact.takes)}, not ${fact.currency}.`;
+		case 'account-entry':
+			return `${fact.name} does not carry ${fact.entry} payments.`;
+		case 'account-limit':
+			return `${fact.name} itself carries ${fact.side === 'minimum' ? 'from' : 'up to'} ${formatAmount({ minor: fact.bound, currency: fact.currency }, locale)}.`;
+		case 'currency-ok':
+			return `Till and offer take ${fact.currency}.`;
+		case 'till-currency':
+			return `The till takes ${list(fact.takes)}, not ${fact.currency}.`;
+		case 'offer-currency':
+			return `The offer takes ${list(fact.takes) || 'no currency'}, not ${fact.currency}.`;
+		case 'amount-ok':
+			return fact.bounds.length
+				? `The amount is within: ${fact.bounds.map((bound) => sayBound(bound, locale)).join('; ')}.`
+				: 'Any amount.';
+		case 'amount-out':
+			return `Only ${sayBound(fact.bound, locale)}.${sayRate(fact.bound, fact.minor, fact.currency, locale)}`;
+		case 'no-rate':
+			return `No rate from ${fact.from} to ${fact.to} is known, so the limit cannot be compared.`;
+		case 'condition-ok':
+			return fact.asked ? `All ${fact.asked} conditions on the payer hold.` : 'No condition on the payer.';
+		case 'condition':
+			return `It is ${sayChoice(fact.choice, fact.what)}; this payer’s is ${fact.value || 'not known'}.`;
+		case 'recurrence':
+			return `Only for ${fact.wanted} payments.`;
+		case 'ordered-by':
+			return fact.wanted === 'page'
+				? 'Only for orders made on the page.'
+				: 'Only for orders made through the interface.';
+		case 'has-online':
+			return 'Only for payers without an online method.';
+		case 'domain-ok':
+			return 'No proof or page code is wanting.';
+		case 'no-proof':
+			return `${fact.domain ?? 'The domain'} has no proof for this wallet yet.`;
+		case 'no-page-code':
+			return `${fact.domain ?? 'The domain'} lacks the page code that this method wants.`;
+		case 'types-ok':
+			return sayTypes(fact.types);
+		case 'no-types':
+			return 'No card type is left: what the offer takes, the account cannot take.';
+		case 'beside-ok':
+			return 'Nothing offered above it stands in its way.';
+		case 'excluded':
+			return `${fact.name} may not stand at one till with ${fact.other}, which is offered above.`;
+		case 'same-name':
+			return `“${fact.name}” is already shown above, and two ways of one name would confuse payers.`;
+	}
+}
+
+export const failedChecks = (checks: readonly Check[]): Check[] => checks.filter((check) => !check.ok);

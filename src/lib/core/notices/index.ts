@@ -1,0 +1,4 @@
+export * from './bytes';
+export * from './needed';
+export * from './retries';
+export * from './signatures';

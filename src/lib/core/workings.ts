@@ -1,0 +1,18 @@
+/** One step of a derivation, as an interface shows it. */
+export interface WorkingStep {
+	readonly mark?: 'yes' | 'no';
+	readonly title: string;
+	readonly sub?: string;
+	readonly sum?: string;
+	/** where the input can be changed or seen */
+	readonly link?: { readonly href: string; readonly label: string };
+	readonly total?: boolean;
+}
+
+/** How a figure or a verdict came about. */
+export interface Working {
+	readonly title: string;
+	readonly about?: string;
+	readonly steps: readonly WorkingStep[];
+	readonly end?: { readonly tone: 'brass' | 'clay' | 'moss' | 'blue'; readonly text: string };
+}

@@ -1,0 +1,242 @@
+import { differences, LineUp, nameKey } from '../../core/lineup';
+import { audit } from '../access';
+import { db, write, type LineUpRow, type TillRow, type Tx } from '../db';
+import { readJson } from '../json';
+import { tell } from '../live';
+import { forgetSnapshot } from './freshness';
+import { snapshot } from './snapshot';
+import { tillCurrencies } from './tills';
+
+export interface Version {
+	readonly row: LineUpRow;
+	readonly offers: LineUp;
+}
+
+/** A change met a draft that somebody else had changed since it was shown. */
+export class DraftMoved extends Error {
+	constructor() {
+		super(
+			'Somebody changed this draft since you opened it. Nothing was overwritten: look at it as it is now, then make your change again.'
+		);
+	}
+}
+
+const asVersion = (row: LineUpRow | undefined): Version | undefined =>
+	row && { row, offers: readJson(LineUp, row.offers) };
+
+export async function lineUpsOf(tillId: string): Promise<{ draft?: Version; published?: Version }> {
+	const rows = await db.lineUps.find({ tillId, state: ['draft', 'published'] });
+	return {
+		draft: asVersion(rows.find((row) => row.state === 'draft')),
+		published: asVersion(rows.find((row) => row.state === 'published'))
+	};
+}
+
+export const historyOf = async (tillId: string): Promise<Version[]> =>
+	(await db.lineUps.find({ tillId, state: ['published', 'replaced'] }, { order: [['number', 'DESC']] })).map((row) =>
+		asVersion(row)!
+	);
+
+/**
+ * Changes the draft of a till; one begins from the published version where there is none.
+ * @param revision the revision that was shown; 0 where there was no draft
+ * @throws DraftMoved when the draft is not at that revision any more
+ */
+export async function changeDraft(
+	till: TillRow,
+	revision: number,
+	change: (offers: LineUp) => LineUp,
+	by: string,
+	act: string
+): Promise<void> {
+	await write(async (tx) => {
+		const rows = await db.lineUps.find({ tillId: till.id, state: ['draft', 'published'] }, {}, tx);
+		const draft = rows.find((row) => row.state === 'draft');
+		const published = rows.find((row) => row.state === 'published');
+		if ((draft?.revision ?? 0) !== revision) throw new DraftMoved();
+		const before = readJson(LineUp, draft?.offers ?? published?.offers ?? '[]');
+		const after = LineUp.parse(change(before));
+		const offers = JSON.stringify(after);
+		if (draft)
+			await db.lineUps.update(
+				{ id: draft.id },
+				{ offers, revision: draft.revision + 1, byUser: by, at: Date.now() },
+				tx
+			);
+		else
+			await db.lineUps.insert(
+				{
+					tillId: till.id,
+					number: null,
+					state: 'draft',
+					offers,
+					basedOn: published?.number ?? null,
+					revision: 1,
+					byUser: by,
+					at: Date.now(),
+					reason: ''
+				},
+				tx
+			);
+		await audit(
+			{ by, kind: 'line-up', id: till.id, name: till.name, act, before: { offers: before }, after: { offers: after } },
+			tx
+		);
+	});
+	tell('tills');
+}
+
+/** Throws the draft away; what is published stays. */
+export async function discardDraft(till: TillRow, revision: number, by: string): Promise<void> {
+	await write(async (tx) => {
+		const draft = await db.lineUps.one({ tillId: till.id, state: 'draft' }, tx);
+		if (!draft) return;
+		if (draft.revision !== revision) throw new DraftMoved();
+		await db.lineUps.remove({ id: draft.id }, tx);
+		await audit(
+			{
+				by,
+				kind: 'line-up',
+				id: till.id,
+				name: till.name,
+				act: 'threw the draft away',
+				before: { offers: readJson(LineUp, draft.offers) }
+			},
+			tx
+		);
+	});
+	tell('tills');
+}
+
+/** What keeps a line-up from being published, in words. */
+export async function publishProblems(till: TillRow, offers: LineUp): Promise<string[]> {
+	const { connections, offline } = await snapshot();
+	const problems: string[] = [];
+	if (!offers.some((offer) => offer.on)) problems.push('No offer is on: every payer would meet an empty checkout.');
+	for (const [index, offer] of offers.entries()) {
+		const twin = offers
+			.slice(0, index)
+			.find(
+				(other) =>
+					nameKey(other.name) === nameKey(offer.name) && Object.keys(other.routes).some((code) => code in offer.routes)
+			);
+		if (twin) problems.push(`Two offers are called “${offer.name}” and could meet. Give one another name.`);
+		if (Object.keys(offer.routes).length === 0) problems.push(`${offer.name} takes no currency.`);
+		for (const [code, { first, standby }] of Object.entries(offer.routes))
+			for (const carrier of [first, standby]) {
+				if (!carrier) continue;
+				const row = carrier.kind === 'connection' ? connections.get(carrier.id) : offline.get(carrier.id);
+				if (!row || row.removedAt) problems.push(`${offer.name} in ${code}: its route is not connected any more.`);
+				else if ('mode' in row && row.mode !== till.mode)
+					problems.push(
+						`${offer.name} in ${code}: ${row.name} is a ${row.mode} connection, and this till is ${till.mode}.`
+					);
+			}
+	}
+	return [...new Set(problems)];
+}
+
+/** Currencies of a till in which no offer is on: publishing it so needs a reason. */
+export const emptyCurrencies = (till: TillRow, offers: LineUp): string[] =>
+	tillCurrencies(till).filter((code) => !offers.some((offer) => offer.on && code in offer.routes));
+
+async function putInForce(
+	till: TillRow,
+	offers: LineUp,
+	by: string,
+	reason: string,
+	tx: Tx
+): Promise<{ before?: LineUpRow; number: number }> {
+	const rows = await db.lineUps.find(
+		{ tillId: till.id, state: ['published', 'replaced'] },
+		{ order: [['number', 'DESC']], limit: 1 },
+		tx
+	);
+	const before = await db.lineUps.one({ tillId: till.id, state: 'published' }, tx);
+	const number = (rows[0]?.number ?? 0) + 1;
+	if (before) await db.lineUps.update({ id: before.id }, { state: 'replaced' }, tx);
+	await db.lineUps.insert(
+		{
+			tillId: till.id,
+			number,
+			state: 'published',
+			offers: JSON.stringify(offers),
+			basedOn: before?.number ?? null,
+			revision: 1,
+			byUser: by,
+			at: Date.now(),
+			reason
+		},
+		tx
+	);
+	return { before, number };
+}
+
+export type Published = { readonly number: number } | { readonly problems: string[] };
+
+/** Puts the draft in force as a new version. */
+export async function publish(till: TillRow, revision: number, reason: string, by: string): Promise<Published> {
+	const { draft } = await lineUpsOf(till.id);
+	if (!draft || draft.row.revision !== revision) throw new DraftMoved();
+	const problems = await publishProblems(till, draft.offers);
+	const empty = emptyCurrencies(till, draft.offers);
+	if (empty.length && !reason.trim())
+		problems.push(`Nothing would be offered in ${empty.join(', ')}. Say why that is meant, or add a route.`);
+	if (problems.length) return { problems };
+	const number = await write(async (tx) => {
+		const current = await db.lineUps.one({ tillId: till.id, state: 'draft' }, tx);
+		if (!current || current.revision !== revision) throw new DraftMoved();
+		await db.lineUps.remove({ id: current.id }, tx);
+		const { before, number } = await putInForce(till, draft.offers, by, reason.trim(), tx);
+		await audit(
+			{
+				by,
+				kind: 'line-up',
+				id: till.id,
+				name: till.name,
+				act: `published version ${number}`,
+				before: { offers: before ? readJson(LineUp, before.offers) : [] },
+				after: { offers: draft.offers }
+			},
+			tx
+		);
+		return number;
+	});
+	forgetSnapshot();
+	tell('tills');
+	return { number };
+}
+
+/** Puts an earlier version in force again, as a new one. */
+export async function takeBack(till: TillRow, number: number, by: string): Promise<Published> {
+	const version = asVersion(await db.lineUps.one({ tillId: till.id, number }));
+	if (!version) return { problems: [`There is no version ${number}.`] };
+	const problems = await publishProblems(till, version.offers);
+	if (problems.length) return { problems };
+	const made = await write(async (tx) => {
+		const { before, number: next } = await putInForce(till, version.offers, by, `Back to version ${number}`, tx);
+		await audit(
+			{
+				by,
+				kind: 'line-up',
+				id: till.id,
+				name: till.name,
+				act: `went back to version ${number}, as version ${next}`,
+				before: { offers: before ? readJson(LineUp, before.offers) : [] },
+				after: { offers: version.offers }
+			},
+			tx
+		);
+		return next;
+	});
+	forgetSnapshot();
+	tell('tills');
+	return { number: made };
+}
+
+/** What one line-up changes against another, in sentences. */
+export async function sayDifferences(before: LineUp, after: LineUp, locale: string): Promise<string[]> {
+	const { connections, offline } = await snapshot();
+	const names = Object.fromEntries([...connections, ...offline].map(([id, row]) => [id, row.name]));
+	return differences(before, after, names, locale);
+}

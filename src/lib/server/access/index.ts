@@ -1,0 +1,4 @@
+export * from './audit';
+export * from './ids';
+export * from './seal';
+export * from './signIn';

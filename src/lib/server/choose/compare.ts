@@ -1,0 +1,260 @@
+import { kindAt, priceSide, type PastKind, type SideCost } from '../../core/fees';
+import { hasCard, methodName } from '../../core/lineup';
+import { findRate, type FoundRate, type Rate } from '../../core/money';
+import { theBusiness } from '../connect/business';
+import { exchangeRatesSince } from '../db';
+import { ownHistory, type History } from './history';
+import type { ShownSide } from './sides';
+
+/** The period of a comparison, both ends included. */
+export interface Period {
+	readonly from: string;
+	readonly to: string;
+}
+
+/** Costs of one side for one method. Sums are minor units of the home currency. */
+export interface MethodCost {
+	readonly count: number;
+	readonly base: number;
+	readonly fee: number;
+	readonly holes: number;
+	readonly holeWhy: string;
+	/** over the kinds that all ranked sides can carry */
+	readonly common: { readonly count: number; readonly base: number; readonly fee: number };
+	/** 1 is the cheapest */
+	readonly rank?: number;
+}
+export interface Compared {
+	readonly period: Period;
+	readonly count: number;
+	readonly methods: readonly {
+		method: string;
+		name: string;
+		count: number;
+		costs: Readonly<Record<string, MethodCost>>;
+	}[];
+	readonly sides: Readonly<
+		Record<
+			string,
+			{
+				count: number;
+				base: number;
+				fee: number;
+				fixed: number;
+				conversion: number;
+				monthly: number;
+				waiting: number;
+				holes: number;
+				total: number;
+			}
+		>
+	>;
+	/** cost by kind of payment, in basis points of the volume */
+	readonly kinds: readonly { name: string; count: number; bps: Readonly<Record<string, number | null>> }[];
+	/** the first payments of the period and what each side takes of them */
+	readonly pricedFor: (side: string) => SideCost | undefined;
+}
+
+const rangeOf = (history: History, { from, to }: Period): [number, number] => {
+	const first = (wanted: (day: string) => boolean) => {
+		let [low, high] = [0, history.count];
+		while (low < high) {
+			const middle = (low + high) >> 1;
+			if (wanted(history.days[history.day[middle]!]!)) high = middle;
+			else low = middle + 1;
+		}
+		return low;
+	};
+	return [first((day) => day >= from), first((day) => day > to)];
+};
+
+/** The group that people think of a kind in: cards by region, the rest by method. */
+export function groupOf(kind: PastKind, country: string, areas: readonly (readonly string[])[]): string {
+	if (!hasCard(kind.method)) return methodName(kind.method);
+	const { region, funding } = kindAt(kind, { areas: areas as string[][] }, country);
+	const name = kind.method === 'card' ? 'Card' : methodName(kind.method);
+	if (funding === 'commercial') return `${name}, commercial`;
+	return `${name}, ${region}`;
+}
+
+/** Published rates of a stretch of time, found by day: from any source, the side's own first. */
+export async function rateFinder(
+	since: string
+): Promise<(source: string, settlement: string) => (currency: string, day: string) => FoundRate | undefined> {
+	const rows = await exchangeRatesSince(since);
+	const byPair = new Map<string, Rate[]>();
+	for (const row of rows) {
+		const rate = { day: row.day, from: row.fromCurrency, to: row.toCurrency, rate: row.rate, source: row.source };
+		for (const key of [`${rate.from} ${rate.to}`, `${rate.to} ${rate.from}`])
+			(byPair.get(key) ?? byPair.set(key, []).get(key)!).push(rate);
+	}
+	return (source, settlement) => (currency, day) => {
+		const all = byPair.get(`${currency} ${settlement}`) ?? [];
+		const near = all.filter((one) => one.day <= day && one.day >= shift(day, -10));
+		const own = near.filter((one) => one.source === source);
+		return findRate(own.length ? own : near, currency, settlement, day);
+	};
+}
+const shift = (day: string, by: number) =>
+	new Date(Date.parse(`${day}T12:00:00Z`) + by * 86_400_000).toISOString().slice(0, 10);
+
+let last: { key: string; compared: Promise<Compared> } | undefined;
+
+/** Prices a period of the business's own payments through every side, one by one. */
+export async function compare(sides: readonly ShownSide[], period: Period, capitalPpm: number): Promise<Compared> {
+	const { timeZone } = await theBusiness();
+	const history = await ownHistory(timeZone);
+	const key = JSON.stringify([
+		period,
+		capitalPpm,
+		history.count,
+		sides.map((side) => [side.id, side.card, side.bankDays, side.country, side.terms.carries])
+	]);
+	if (last?.key === key) return last.compared;
+	const compared = work(history, sides, period, capitalPpm);
+	last = { key, compared };
+	compared.catch(() => (last = undefined));
+	return compared;
+}
+
+async function work(
+	history: History,
+	sides: readonly ShownSide[],
+	period: Period,
+	capitalPpm: number
+): Promise<Compared> {
+	const { country } = await theBusiness();
+	const range = rangeOf(history, period);
+	const finder = await rateFinder(shift(period.from, -12));
+	const costs = new Map<string, SideCost>();
+	for (const side of sides) {
+		costs.set(side.id, priceSide(history, range, side, finder(side.name, side.card.settlement), capitalPpm));
+		// a million payments take a while: others are served in between
+		await new Promise((next) => setImmediate(next));
+	}
+	const counts = history.kinds.map(() => 0);
+	for (let n = range[0]; n < range[1]; n++) counts[history.kind[n]!]!++;
+	const methods = [...new Set(history.kinds.map((kind) => kind.method))]
+		.map((method) => {
+			const mine = history.kinds.map((kind, k) => [kind, k] as const).filter(([kind]) => kind.method === method);
+			const able = sides.filter((side) => mine.some(([, k]) => costs.get(side.id)!.kinds[k]!.count > 0));
+			const common = mine
+				.map(([, k]) => k)
+				.filter((k) => counts[k]! > 0 && able.every((side) => !costs.get(side.id)!.kinds[k]!.holes));
+			const list = sides.map((side) => {
+				const own = costs.get(side.id)!.kinds;
+				const total = (ks: readonly number[]) =>
+					ks.reduce(
+						(all, k) => ({
+							count: all.count + own[k]!.count,
+							base: all.base + own[k]!.base,
+							fee: all.fee + own[k]!.fee
+						}),
+						{ count: 0, base: 0, fee: 0 }
+					);
+				const ks = mine.map(([, k]) => k);
+				return {
+					id: side.id,
+					...total(ks),
+					holes: ks.reduce((all, k) => all + own[k]!.holes, 0),
+					holeWhy: [
+						...new Set(ks.map((k) => own[k]!.hole).filter((one): one is NonNullable<typeof one> => !!one))
+					].join(', '),
+					common: total(common)
+				};
+			});
+			const ranked = list
+				.filter((one) => one.common.count > 0)
+				.sort((a, b) => a.common.fee / a.common.base - b.common.fee / b.common.base);
+			return {
+				method,
+				name: methodName(method),
+				count: mine.reduce((all, [, k]) => all + counts[k]!, 0),
+				costs: Object.fromEntries(
+					list.map(({ id, ...one }) => {
+						const rank = ranked.findIndex((other) => other.id === id) + 1;
+						return [id, { ...one, rank: rank && ranked.length > 1 ? rank : undefined }];
+					})
+				)
+			};
+		})
+		.filter((one) => one.count > 0)
+		.sort((a, b) => b.count - a.count);
+	const areas = sides.find((side) => side.card.areas.length)?.card.areas ?? [];
+	const groups = new Map<string, number[]>();
+	history.kinds.forEach((kind, k) => {
+		if (!counts[k]) return;
+		const name = groupOf(kind, country, areas);
+		groups.set(name, [...(groups.get(name) ?? []), k]);
+	});
+	return {
+		period,
+		count: range[1] - range[0],
+		methods,
+		pricedFor: (id) => costs.get(id),
+		sides: Object.fromEntries(
+			sides.map((side) => {
+				const cost = costs.get(side.id)!;
+				const add = (pick: (one: SideCost['kinds'][number]) => number) =>
+					cost.kinds.reduce((all, one) => all + pick(one), 0);
+				const monthly = cost.monthlyFee + cost.monthlyMinimum;
+				const fee = add((one) => one.fee);
+				return [
+					side.id,
+					{
+						count: add((one) => one.count),
+						base: add((one) => one.base),
+						fee,
+						fixed: add((one) => one.fixed),
+						conversion: add((one) => one.conversion),
+						monthly,
+						waiting: cost.waiting,
+						holes: add((one) => one.holes),
+						total: fee + monthly + cost.waiting
+					}
+				];
+			})
+		),
+		kinds: [...groups]
+			.map(([name, ks]) => ({
+				name,
+				count: ks.reduce((all, k) => all + counts[k]!, 0),
+				bps: Object.fromEntries(
+					sides.map((side) => {
+						const own = costs.get(side.id)!.kinds;
+						const base = ks.reduce((all, k) => all + own[k]!.base, 0);
+						const fee = ks.reduce((all, k) => all + own[k]!.fee, 0);
+						return [side.id, base ? Math.round((fee * 1_000_000) / base) / 100 : null];
+					})
+				)
+			}))
+			.sort((a, b) => b.count - a.count)
+	};
+}
+
+/** Single payments of a method with what one side takes of each, newest first, for looking into a figure. */
+export async function singlePayments(
+	side: ShownSide,
+	compared: Compared,
+	method: string,
+	limit = 25
+): Promise<{ row: number; day: string; currency: string; minor: number; fee: number | null }[]> {
+	const { timeZone } = await theBusiness();
+	const history = await ownHistory(timeZone);
+	const [from, to] = rangeOf(history, compared.period);
+	const cost = compared.pricedFor(side.id);
+	const found = [];
+	for (let n = to - 1; n >= from && found.length < limit; n--) {
+		const kind = history.kinds[history.kind[n]!]!;
+		if (kind.method !== method) continue;
+		const fee = cost?.fees[n - from] ?? -1;
+		found.push({
+			row: history.row[n]!,
+			day: history.days[history.day[n]!]!,
+			currency: kind.currency,
+			minor: history.minor[n]!,
+			fee: fee < 0 ? null : fee
+		});
+	}
+	return found;
+}

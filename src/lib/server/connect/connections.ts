@@ -1,0 +1,157 @@
+import { methodName } from '../../core/lineup';
+import { descriptorProblems } from '../../core/references';
+import { forgetSnapshot } from '../accept/freshness';
+import { audit } from '../access';
+import { connectorOf, ConnectorError, isProblems, type Account, type Connector } from '../connectors';
+import { db, write, type ConnectionRow } from '../db';
+import { tell } from '../live';
+import { accountDifferences, readAccount, storeAccount } from './account';
+import { keepCard } from './connecting';
+import { credentialsOf } from './credentials';
+import { markInvalid, refresh, speak } from './speak';
+
+/** Where processors reach us: the address of the application, without a slash at its end. */
+export const ownAddress = (): string => (process.env.ORIGIN ?? 'http://127.0.0.1:5230').replace(/\/$/, '');
+export const hookAddress = (row: Pick<ConnectionRow, 'hookKey'>): string => `${ownAddress()}/hooks/${row.hookKey}`;
+
+export const allConnections = (): Promise<ConnectionRow[]> =>
+	db.connections.find({ removedAt: null }, { order: [['createdAt', 'ASC']] });
+
+export const connectionById = async (id: string): Promise<ConnectionRow | undefined> =>
+	db.connections.one({ id, removedAt: null });
+
+type ReadCard = Awaited<ReturnType<Connector['rateCard']>>;
+
+/**
+ * Reads again what the account can do and what it costs, and tells what differs. What the processor does not take any
+ * more is noted at the connection.
+ */
+export async function reread(row: ConnectionRow, by: string): Promise<{ says: string[] } | { trouble: string }> {
+	try {
+		// both at once: what the account can do is known as soon as the processor has answered once
+		const ask = () =>
+			speak(row, (one, credentials) =>
+				Promise.all([one.verify(credentials, row.mode), one.rateCard(credentials).catch((error: unknown) => error)])
+			);
+		let [told, card] = await ask();
+		const connector = connectorOf(row.processor);
+		if (isProblems(told) && told.some((one) => one.code === 'expired') && connector.consent) {
+			await refresh(row, connector, credentialsOf((await db.connections.one({ id: row.id }))!));
+			[told, card] = await ask();
+		}
+		if (isProblems(told)) {
+			await markInvalid(row, told);
+			return { trouble: told.map((one) => one.says).join(' ') };
+		}
+		if (card instanceof Error) throw card;
+		return { says: await keepAccount(row, told, card as ReadCard, by) };
+	} catch (error) {
+		if (!(error instanceof ConnectorError)) throw error;
+		return { trouble: error.message };
+	}
+}
+
+/** Keeps what an account was read to be. @returns what differs from before, in sentences */
+export async function keepAccount(
+	row: ConnectionRow,
+	account: Account,
+	card: ReadCard,
+	by: string,
+	more: Partial<ConnectionRow> = {}
+): Promise<string[]> {
+	const before = readAccount(row.account);
+	const stored = storeAccount(account);
+	const says = accountDifferences(before, readAccount(stored), methodName);
+	await write(async (tx) => {
+		await db.connections.update(
+			{ id: row.id },
+			{ account: stored, accountReadAt: Date.now(), verified: 1, keyMadeAt: account.keyMadeAt ?? null, ...more },
+			tx
+		);
+		const day = await keepCard(row.id, card, connectorOf(row.processor).name, account, tx);
+		if (day) says.push(`${row.name}’s prices changed; a new version of the rate card is kept, valid from ${day}.`);
+		if (!says.length) return;
+		await db.abilityChanges.insertMany(
+			says.map((one) => ({ connectionId: row.id, at: Date.now(), says: one })),
+			tx
+		);
+		await audit(
+			{
+				by,
+				kind: 'connection',
+				id: row.id,
+				name: row.name,
+				act: 'read the account again',
+				before,
+				after: readAccount(stored)
+			},
+			tx
+		);
+	});
+	forgetSnapshot();
+	tell('connections');
+	return says;
+}
+
+const REREAD_MS = Number(process.env.JUSTPURSE_REREAD_MS ?? 6 * 3_600_000);
+
+/** Reads each account again once it is time; what differs is reported under Needs you. */
+export async function rereadDue(now: number): Promise<void> {
+	for (const row of await allConnections())
+		if (!row.failing && now - row.accountReadAt > REREAD_MS) await reread(row, 'Just Purse');
+}
+
+/** Says that differences which were reported have been seen. */
+export async function seeChanges(row: ConnectionRow): Promise<void> {
+	await write((tx) => db.abilityChanges.update({ connectionId: row.id, seenAt: null }, { seenAt: Date.now() }, tx));
+	tell('connections');
+}
+
+/** Changes the lines on payers' statements, within the processor's limits. @returns what is wrong, by field */
+export async function setDescriptor(
+	row: ConnectionRow,
+	descriptor: string,
+	by: string,
+	shortDescriptor = row.shortDescriptor
+): Promise<{ descriptor?: string; shortDescriptor?: string }> {
+	const account = readAccount(row.account);
+	const wrong = {
+		descriptor: descriptorProblems(descriptor, account.descriptor).join(' ') || undefined,
+		shortDescriptor:
+			(account.shortDescriptor && descriptorProblems(shortDescriptor, account.shortDescriptor).join(' ')) || undefined
+	};
+	if (wrong.descriptor || wrong.shortDescriptor) return wrong;
+	await change(row, { descriptor, shortDescriptor }, 'changed the statement descriptor', by);
+	return {};
+}
+
+/** Changes columns of a connection, with its trail. */
+export async function change(
+	row: ConnectionRow,
+	changes: Partial<ConnectionRow>,
+	act: string,
+	by: string
+): Promise<void> {
+	await write(async (tx) => {
+		await db.connections.update({ id: row.id }, changes, tx);
+		const before = Object.fromEntries(Object.keys(changes).map((name) => [name, row[name as keyof ConnectionRow]]));
+		await audit({ by, kind: 'connection', id: row.id, name: row.name, act, before, after: changes }, tx);
+	});
+	forgetSnapshot();
+	tell('connections');
+}
+
+export const setPaused = (row: ConnectionRow, paused: boolean, by: string): Promise<void> =>
+	change(row, { paused: Number(paused) }, paused ? 'paused' : 'resumed', by);
+
+/** Asks for a test notification. @returns what went wrong, if anything */
+export async function sayHello(row: ConnectionRow): Promise<string | undefined> {
+	if (connectorOf(row.processor).listen && !row.hookId) return 'No notifications are set up.';
+	try {
+		await speak(row, (connector, credentials) => connector.hello(credentials, row.hookId ?? ''));
+		return undefined;
+	} catch (error) {
+		if (!(error instanceof ConnectorError)) throw error;
+		return error.message;
+	}
+}

@@ -1,0 +1,74 @@
+import { mkdirSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { Sequelize, Transaction } from 'sequelize';
+import sqlite3 from 'sqlite3';
+import { migrate } from './migrate';
+
+/** The folder that holds the database and, unless the environment gives it, the sealing key. */
+export const dataFolder = (): string => resolve(process.env.JUSTPURSE_DATA ?? 'data/purse');
+
+/** Waits for a lock instead of failing; each connection of the driver is tuned as it opens. */
+class TunedDatabase extends sqlite3.Database {
+	constructor(file: string, mode?: number, done?: (error: Error | null) => void) {
+		super(file, mode, done);
+		this.configure('busyTimeout', 10_000);
+	}
+}
+
+let opened: Promise<Sequelize> | undefined;
+let instance: Sequelize | undefined;
+
+/** Opens the database once, brings its schema up to date, and keeps it open. */
+export function open(): Promise<Sequelize> {
+	opened ??= (async () => {
+		const folder = dataFolder();
+		mkdirSync(folder, { recursive: true, mode: 0o700 });
+		const db = sequelize();
+		await db.query('PRAGMA journal_mode = WAL');
+		await db.query('PRAGMA synchronous = FULL');
+		await migrate(db);
+		return db;
+	})();
+	return opened;
+}
+
+export const databaseFile = (): string => join(dataFolder(), 'purse.sqlite');
+
+/** The instance that models are bound to; nothing is read before `open` has run. */
+export function sequelize(): Sequelize {
+	instance ??= new Sequelize({
+		dialect: 'sqlite',
+		storage: databaseFile(),
+		logging: false,
+		dialectModule: { ...sqlite3, Database: TunedDatabase },
+		transactionType: Transaction.TYPES.IMMEDIATE,
+		define: { timestamps: false, underscored: true, freezeTableName: true }
+	});
+	return instance;
+}
+
+/** A transaction under way. */
+export type Tx = Transaction;
+
+let last: Promise<unknown> = Promise.resolve();
+
+/**
+ * Runs one writing transaction. SQLite has one writer: they queue here, so that no thread of the driver waits for a lock
+ * that another waiting thread would have to release.
+ */
+export function write<T>(act: (tx: Tx) => Promise<T>): Promise<T> {
+	return inWriteQueue(async () => (await open()).transaction(act));
+}
+
+/** Takes a turn in the queue of writers. */
+export function inWriteQueue<T>(act: () => Promise<T>): Promise<T> {
+	const turn = last.then(act);
+	last = turn.catch(() => {});
+	return turn;
+}
+
+/** Ends all connections; for an orderly stop. */
+export async function close(): Promise<void> {
+	await last;
+	await instance?.close();
+}

@@ -1,0 +1,166 @@
+import { createHmac } from 'node:crypto';
+import { inZone } from '../../core/calendar';
+import { maskCardNumbers } from '../../core/cards';
+import { verify, type Hmac, type Verdict } from '../../core/notices';
+import { freshness } from '../accept/freshness';
+import { unseal } from '../access';
+import { connectorOf, ConnectorError, type Connector } from '../connectors';
+import { ArrivalLog, countRefused, db, write } from '../db';
+import { tell } from '../live';
+import { wake } from '../work/wake';
+
+/** The largest notification that is read, in bytes. */
+export const LARGEST_NOTIFICATION = 262_144;
+
+interface Ear {
+	readonly connectionId: string;
+	readonly connector: Connector;
+	readonly secrets: readonly string[];
+}
+
+let ears: { version: number; byKey: Promise<Map<string, Ear>> } | undefined;
+
+/** Who listens at which hook address; read anew when a connection changes. */
+function allEars(): Promise<Map<string, Ear>> {
+	if (!ears || ears.version !== freshness()) {
+		const reading = db.connections.find().then(
+			(rows) =>
+				new Map(
+					rows
+						.filter((row) => !row.removedAt)
+						.map((row) => [
+							row.hookKey,
+							{
+								connectionId: row.id,
+								connector: connectorOf(row.processor),
+								// two while keys rotate
+								secrets: [row.hookSecretSealed, row.oldHookSecretSealed]
+									.filter((sealed): sealed is string => !!sealed)
+									.map((sealed) => unseal(sealed, `hook ${row.id}`).toString())
+							}
+						])
+				)
+		);
+		ears = { version: freshness(), byKey: reading };
+		reading.catch(() => (ears = undefined));
+	}
+	return ears.byKey;
+}
+
+/** Arrivals that come within this many milliseconds are committed together; 0 commits as soon as the last commit is done. */
+const log = new ArrivalLog(Number(process.env.JUSTPURSE_GATHER_MS ?? 0));
+const refused = new Map<string, { connectionId: string; day: string; reason: string; count: number; lastAt: number }>();
+const platformHmac: Hmac = (key, message) => createHmac('sha256', key).update(message).digest();
+const utf8 = new TextDecoder('utf-8', { fatal: true });
+const KEPT_HEADERS = ['content-type', 'user-agent', 'webhook-id', 'webhook-timestamp', 'webhook-signature'];
+
+/** The headers that are kept with an arrival. A header that is itself the secret is masked. */
+function keptHeaders({ dialect }: Connector, header: (name: string) => string | undefined): Record<string, string> {
+	const kept: Record<string, string> = {};
+	for (const name of 'header' in dialect ? [...KEPT_HEADERS, dialect.header] : KEPT_HEADERS) {
+		const value = header(name);
+		if (value !== undefined)
+			kept[name] = dialect.kind === 'shared-secret' && name === dialect.header ? '•••• (the shared secret)' : value;
+	}
+	return kept;
+}
+
+/** How many arrivals of one connection may wait to be confirmed. */
+const UNCONFIRMED_AT_MOST = Number(process.env.JUSTPURSE_UNCONFIRMED ?? 500);
+const unconfirmed = new Map<string, { at: number; count: Promise<number>; since: number }>();
+
+/** Whether one more may wait: what is stored, counted each second, and what came since. */
+async function mayWait(connectionId: string): Promise<boolean> {
+	const now = Date.now();
+	let held = unconfirmed.get(connectionId);
+	if (!held || now - held.at > 1_000) {
+		held = { at: now, count: db.arrivals.count({ connectionId, state: 'unconfirmed' }), since: 0 };
+		unconfirmed.set(connectionId, held);
+	}
+	held.since++;
+	return (await held.count) + held.since <= UNCONFIRMED_AT_MOST;
+}
+
+export interface Reply {
+	readonly status: 200 | 400 | 401 | 404 | 429 | 503;
+	readonly text: string;
+}
+
+const SAYS: Record<Exclude<Verdict, 'verified' | 'unconfirmed'>, string> = {
+	forged: 'The signature is not right.',
+	old: 'The timestamp is too far off.',
+	malformed: 'The signature headers are not complete.'
+};
+
+/**
+ * Takes one notification: checks its proof on the raw body, stores it durably, and only then answers 2xx. The work on it
+ * happens after. What has no right proof is counted, not stored.
+ */
+export async function receive(
+	hookKey: string,
+	header: (name: string) => string | undefined,
+	body: Uint8Array
+): Promise<Reply> {
+	const ear = (await allEars()).get(hookKey);
+	if (!ear) return { status: 404, text: 'Nobody listens here.' };
+	const now = Date.now();
+	const { verdict, eventId, steps } = verify(ear.connector.dialect, ear.secrets, header, body, now, platformHmac);
+	if (verdict !== 'verified' && verdict !== 'unconfirmed') {
+		countOne(ear.connectionId, verdict, now);
+		return { status: 401, text: SAYS[verdict] };
+	}
+	let text: string;
+	try {
+		text = utf8.decode(body);
+	} catch {
+		countOne(ear.connectionId, 'malformed', now);
+		return { status: 400, text: 'The body is not UTF-8.' };
+	}
+	let id = eventId;
+	if (id === undefined)
+		try {
+			id = ear.connector.readNotification(text).eventId;
+		} catch (error) {
+			if (!(error instanceof ConnectorError)) throw error;
+			countOne(ear.connectionId, 'malformed', now);
+			return { status: 400, text: error.message };
+		}
+	if (verdict === 'unconfirmed' && !(await mayWait(ear.connectionId))) {
+		countOne(ear.connectionId, 'too many unconfirmed', now);
+		return { status: 429, text: 'Too many wait to be confirmed. Please send it again later.' };
+	}
+	try {
+		await log.store({
+			connectionId: ear.connectionId,
+			eventId: id,
+			receivedAt: now,
+			headers: JSON.stringify(keptHeaders(ear.connector, header)),
+			body: maskCardNumbers(text),
+			checks: JSON.stringify(steps),
+			state: verdict === 'unconfirmed' ? 'unconfirmed' : 'stored'
+		});
+	} catch {
+		// not stored: the sender keeps it and tries again
+		return { status: 503, text: 'Not stored. Please send it again.' };
+	}
+	wake();
+	return { status: 200, text: 'Stored.' };
+}
+
+/** Counts what was refused. */
+export function countOne(connectionId: string, reason: string, now: number): void {
+	const day = inZone(new Date(now), 'UTC').day;
+	const key = `${connectionId} ${day} ${reason}`;
+	const before = refused.get(key);
+	refused.set(key, { connectionId, day, reason, count: (before?.count ?? 0) + 1, lastAt: now });
+	if (refused.size === 1 && !before) setTimeout(() => void flushRefused(), 500).unref();
+}
+
+/** Writes the counts of what was refused. */
+export async function flushRefused(): Promise<void> {
+	const rows = [...refused.values()];
+	refused.clear();
+	if (!rows.length) return;
+	await write((tx) => countRefused(rows, tx));
+	tell('arrivals');
+}

@@ -1,0 +1,55 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import type { IndexGroup } from './types';
+
+	/** The objects of a section, one line of state each; `/` goes to the filter, `j` and `k` move. */
+	const { label, groups }: { label: string; groups: IndexGroup[] } = $props();
+	let filter = $state('');
+	const here = (href: string) => page.url.pathname === href || page.url.pathname.startsWith(`${href}/`);
+	const current = $derived(
+		groups
+			.flatMap((group) => group.items.map((item) => item.href))
+			.filter(here)
+			.sort((a, b) => b.length - a.length)[0]
+	);
+	const shown = $derived(
+		groups
+			.map((group) => ({
+				...group,
+				items: group.items.filter(
+					(item) => item.add || `${item.name} ${item.state ?? ''}`.toLowerCase().includes(filter.trim().toLowerCase())
+				)
+			}))
+			.filter((group) => group.items.length)
+	);
+</script>
+
+<nav class="index" aria-label={label}>
+	<input
+		data-index-filter
+		type="search"
+		placeholder="Filter  ( / )"
+		aria-label="Filter {label.toLowerCase()}"
+		bind:value={filter}
+		class="!py-1 text-[12px]"
+	/>
+	{#each shown as group (group.name)}
+		<h2>{group.name}</h2>
+		{#each group.items as item (item.href)}
+			<a
+				class="item"
+				class:add={item.add}
+				href={item.href}
+				aria-current={item.href === current ? 'page' : undefined}
+				data-index-item
+			>
+				<b
+					>{item.add ? `+ ${item.name}` : item.name}{#if item.tag}<span>{item.tag}</span>{/if}</b
+				>
+				{#if item.state}<span>{item.state}</span>{/if}
+			</a>
+		{/each}
+	{:else}
+		<p class="quiet p-2">Nothing here is called “{filter}”.</p>
+	{/each}
+</nav>

@@ -1,0 +1,234 @@
+<script lang="ts">
+	import {
+		cardForm,
+		cardInput,
+		isPriced,
+		kindOf,
+		priceOne,
+		priceSteps,
+		RateCard,
+		sayPlace,
+		sayUnpriced,
+		type CardForm
+	} from '$lib/core/fees';
+	import { FUNDINGS, REGIONS } from '$lib/core/cards';
+	import { methodName, ONLINE_METHODS } from '$lib/core/lineup';
+	import { AmountError, readTypedAmount } from '$lib/core/money';
+	import type { Working } from '$lib/core/workings';
+	import { untrack } from 'svelte';
+	import Field from './Field.svelte';
+	import RateLines from './RateLines.svelte';
+	import { useMargin } from './workings.svelte';
+
+	interface Props {
+		card: RateCard;
+		locale: string;
+		/** name of the hidden box that carries the card as JSON */
+		name?: string;
+	}
+	/** A rate card to read and change like the contract it stands for. */
+	const { card, locale, name = 'card' }: Props = $props();
+	let form = $state<CardForm>(untrack(() => cardForm(card)));
+	const read = $derived(RateCard.safeParse(cardInput(form)));
+	const troubles = $derived(
+		read.success ? [] : read.error.issues.map((issue) => `${sayPlace(issue.path)}: ${sayIssue(issue.message)}`)
+	);
+	const sayIssue = (message: string) => (/>=0|too small/i.test(message) ? 'not a number, or below zero' : message);
+	const json = $derived(JSON.stringify(read.success ? read.data : cardInput(form), null, '\t'));
+	let jsonText = $state('');
+	let jsonWrong = $state('');
+	let tried = $state({
+		amount: '84.50',
+		currency: '',
+		method: 'card',
+		scheme: 'corvid',
+		funding: 'debit',
+		region: 'domestic'
+	});
+	const margin = useMargin();
+
+	const trial = $derived.by((): { says: string; working?: Working } => {
+		if (!read.success) return { says: 'The card must be right first.' };
+		const currency = tried.currency || form.settlement;
+		if (currency !== read.data.settlement)
+			return { says: `Try it in ${read.data.settlement}; another currency needs a day’s rate.` };
+		try {
+			const paid = readTypedAmount(tried.amount, currency).amount;
+			const kind = kindOf({
+				method: tried.method,
+				currency,
+				scheme: tried.scheme || 'unknown',
+				funding: tried.funding as 'debit',
+				region: tried.region as 'domestic'
+			});
+			const priced = priceOne(read.data, kind, paid);
+			if (!isPriced(priced)) return { says: sayUnpriced(priced) };
+			const steps = priceSteps(priced, paid, locale);
+			return { says: steps.at(-1)?.sum ?? '', working: { title: 'Trying it', steps } };
+		} catch (error) {
+			if (error instanceof AmountError) return { says: error.message };
+			throw error;
+		}
+	});
+
+	function takeJson() {
+		try {
+			const given = RateCard.safeParse(JSON.parse(jsonText));
+			if (!given.success) {
+				jsonWrong = given.error.issues.map((issue) => `${issue.path.join('.') || 'card'}: ${issue.message}`).join('; ');
+				return;
+			}
+			form = cardForm(given.data);
+			jsonWrong = '';
+			jsonText = '';
+		} catch {
+			jsonWrong = 'That is not JSON.';
+		}
+	}
+</script>
+
+<input type="hidden" {name} value={json} />
+<div class="grid max-w-[700px] grid-cols-4 gap-x-4">
+	<Field label="Settles in" help={{ what: 'All sums of the card are in it.' }}>
+		{#snippet children(attributes)}<input {...attributes} bind:value={form.settlement} class="mono" />{/snippet}
+	</Field>
+	<Field
+		label="Rounding"
+		help={{
+			what: 'Once: the exact sum is rounded once. Each part: percentage, fixed and the rest are rounded by themselves, then added.'
+		}}
+	>
+		{#snippet children(attributes)}<select {...attributes} bind:value={form.rounding}
+				><option value="total">once</option><option value="each">each part</option></select
+			>{/snippet}
+	</Field>
+	<Field label="Halves" help={{ what: 'What becomes of half a minor unit.' }}>
+		{#snippet children(attributes)}<select {...attributes} bind:value={form.mode}
+				><option value="half-up">up</option><option value="half-even">to even</option><option value="up"
+					>everything up</option
+				></select
+			>{/snippet}
+	</Field>
+	<Field
+		label="Regional within"
+		help={{ what: 'Countries of one area, with spaces; areas apart by semicolons.', looks: 'BE NL LU; CH LI' }}
+	>
+		{#snippet children(attributes)}<input {...attributes} bind:value={form.areas} class="mono text-[12px]" />{/snippet}
+	</Field>
+</div>
+<h3 class="mt-4 font-semibold">Lines</h3>
+<p class="sub">The line with the most conditions that fit a payment prices it. Sums in {form.settlement}.</p>
+<RateLines bind:lines={form.lines} currency={form.settlement} label="Lines" />
+
+<h3 class="mt-4 font-semibold">Tiers by the month’s volume</h3>
+{#if form.tiers.length}
+	<div class="ticks">
+		<label
+			><input type="radio" value="band" bind:group={form.tierWay} /> each payment by the volume before it, split at a limit</label
+		>
+		<label><input type="radio" value="whole" bind:group={form.tierWay} /> the whole month by the tier it reaches</label>
+	</div>
+{/if}
+{#each form.tiers as tier, i (tier)}
+	<div class="border-rule mt-2 border-l-2 pl-3">
+		<label
+			>From <input bind:value={tier.from} class="!w-28" aria-label="Tier {i + 1} begins at" />
+			{form.settlement} a month
+			<button type="button" class="why" onclick={() => (form.tiers = form.tiers.filter((one) => one !== tier))}
+				>Remove tier {i + 1}</button
+			></label
+		>
+		<RateLines bind:lines={tier.lines} currency={form.settlement} label="Lines of tier {i + 1}" />
+	</div>
+{/each}
+<button
+	type="button"
+	class="button small mt-1"
+	onclick={() => (form.tiers = [...form.tiers, { from: '', lines: form.lines.map((line) => ({ ...line })) }])}
+	>Add a tier</button
+>
+
+<h3 class="mt-4 font-semibold">Around the payment</h3>
+<div class="grid max-w-[700px] grid-cols-4 gap-x-4">
+	{#each [['conversion', 'Another currency, %'], ['intermediary', 'An intermediary, %'], ['monthlyFee', 'A month'], ['monthlyMinimum', 'A month, at least'], ['refundFee', 'A refund'], ['disputeFee', 'A dispute'], ['declined', 'A declined attempt'], ['payout', 'A payout']] as const as [part, text] (part)}
+		<Field
+			label={text}
+			help={{
+				what:
+					part === 'conversion' || part === 'intermediary'
+						? 'On top, of the converted amount.'
+						: `In ${form.settlement}.`
+			}}
+		>
+			{#snippet children(attributes)}<input {...attributes} inputmode="decimal" bind:value={form[part]} />{/snippet}
+		</Field>
+	{/each}
+	<Field label="When refunded it keeps" help={{ what: 'What of the fee does not come back.' }}>
+		{#snippet children(attributes)}<select {...attributes} bind:value={form.keeps}
+				><option value="all">the whole fee</option><option value="fixed">the fixed part</option><option value="nothing"
+					>nothing</option
+				></select
+			>{/snippet}
+	</Field>
+</div>
+<label class="mt-2 block"
+	><input type="checkbox" bind:checked={form.disputeReturned} /> The dispute fee comes back when it is won</label
+>
+<details class="mt-3">
+	<summary class="cursor-pointer font-semibold">Cost table: interchange and scheme fees that are passed on</summary>
+	<p class="sub">
+		One card type a line: scheme, funding, region, interchange %, scheme fee %. With it, the lines are the markup.
+	</p>
+	<textarea class="mono w-full max-w-[700px] text-[12px]" rows="6" bind:value={form.costs} aria-label="Cost table"
+	></textarea>
+</details>
+<details class="mt-2">
+	<summary class="cursor-pointer font-semibold">As JSON</summary>
+	<textarea class="mono w-full max-w-[700px] text-[11px]" rows="6" readonly aria-label="The card as JSON"
+		>{json}</textarea
+	>
+	<label class="block"
+		><span class="legend">Take another over</span><textarea
+			class="mono w-full max-w-[700px] text-[11px]"
+			rows="3"
+			bind:value={jsonText}></textarea></label
+	>
+	{#if jsonWrong}<span class="wrong" role="alert">{jsonWrong}</span>{/if}
+	<button type="button" class="button small" onclick={takeJson}>Take this card over</button>
+	<a class="why ml-2" href="/connect/rate-card-schema">Its JSON Schema</a>
+</details>
+
+<section class="note mt-4 max-w-[700px]" aria-label="Try it">
+	<b>Try it</b>
+	<div class="mt-1 flex flex-wrap items-end gap-2">
+		<label
+			><span class="legend">Amount</span><input class="!w-24" inputmode="decimal" bind:value={tried.amount} /></label
+		>
+		<label
+			><span class="legend">Method</span><select bind:value={tried.method} class="!w-auto"
+				>{#each ONLINE_METHODS as one (one)}<option value={one}>{methodName(one)}</option>{/each}</select
+			></label
+		>
+		<label><span class="legend">Scheme</span><input class="!w-24" bind:value={tried.scheme} /></label>
+		<label
+			><span class="legend">Funding</span><select bind:value={tried.funding} class="!w-auto"
+				>{#each FUNDINGS as one (one)}<option>{one}</option>{/each}</select
+			></label
+		>
+		<label
+			><span class="legend">Region</span><select bind:value={tried.region} class="!w-auto"
+				>{#each REGIONS as one (one)}<option>{one}</option>{/each}</select
+			></label
+		>
+		<p class="font-display pb-1 text-[17px]" aria-live="polite">
+			{#if trial.working}<button type="button" class="why" onclick={() => margin.show(() => trial.working!)}
+					>{trial.says}</button
+				>{:else}<span class="text-clay text-[13px]">{trial.says}</span>{/if}
+		</p>
+	</div>
+</section>
+{#if troubles.length}
+	<ul class="note clay mt-3 max-w-[700px]" role="alert">
+		{#each troubles as one (one)}<li>{one}</li>{/each}
+	</ul>
+{/if}

@@ -1,0 +1,25 @@
+<script lang="ts">
+	import type { Working } from '$lib/core/workings';
+	const { working }: { working: Working } = $props();
+</script>
+
+<h2>{working.title}</h2>
+{#if working.about}<p class="quiet mb-2">{working.about}</p>{/if}
+<ol>
+	{#each working.steps as step, i (i)}
+		<li class="step" class:total={step.total}>
+			<span
+				class={step.mark ?? ''}
+				aria-label={step.mark === 'no' ? 'fails' : step.mark === 'yes' ? 'holds' : undefined}
+				>{step.mark === 'no' ? '✕' : step.mark === 'yes' ? '✓' : ''}</span
+			>
+			<span>
+				<span class:font-semibold={!!step.mark}>{step.title}</span>
+				{#if step.sub}<span class="sub">{step.sub}</span>{/if}
+				{#if step.link}<a class="why" href={step.link.href}>{step.link.label}</a>{/if}
+			</span>
+			<span class="sum">{step.sum ?? ''}</span>
+		</li>
+	{/each}
+</ol>
+{#if working.end}<p class="note {working.end.tone} mt-3">{working.end.text}</p>{/if}

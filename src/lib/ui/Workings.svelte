@@ -1,0 +1,53 @@
+<script lang="ts">
+	import type { Working } from '$lib/core/workings';
+	import type { Snippet } from 'svelte';
+	import { useMargin } from './workings.svelte';
+	import WorkingSteps from './WorkingSteps.svelte';
+
+	interface Props {
+		/** what the margin says as long as nothing was asked for */
+		first?: Working;
+		children?: Snippet;
+	}
+	const { first, children }: Props = $props();
+	const margin = useMargin();
+	const working = $derived(margin.shown ?? first);
+</script>
+
+{#if margin.folded}
+	<aside class="workings !p-0" aria-label="Workings, folded">
+		<button
+			class="h-full w-full cursor-pointer text-[12px]"
+			onclick={() => (margin.folded = false)}
+			aria-label="Unfold the workings (w)"
+		>
+			<span class="quiet [writing-mode:vertical-rl]">Workings</span>
+		</button>
+	</aside>
+{:else}
+	<!-- svelte-ignore a11y_no_noninteractive_tabindex (a margin that scrolls must be reachable by keyboard) -->
+	<aside class="workings" aria-label="Workings" aria-live="polite" tabindex="0">
+		{#if margin.help}
+			<h2>{margin.help.title}</h2>
+			<p class="mt-1">{margin.help.what}</p>
+			{#if margin.help.where}<p class="step !block mt-3">
+					<span class="sub">Where to find it</span>{margin.help.where}
+				</p>{/if}
+			{#if margin.help.looks}<p class="step !block">
+					<span class="sub">What it looks like</span>{margin.help.looks}
+				</p>{/if}
+		{:else if working}
+			<WorkingSteps {working} />
+			{#if margin.shown && (first || children)}
+				<p class="mt-3">
+					<button class="why" onclick={() => margin.rest()}>Back to this page’s own</button>
+				</p>
+			{/if}
+		{:else if children}
+			{@render children()}
+		{:else}
+			<h2>Workings</h2>
+			<p class="quiet">Press any underlined figure or verdict: how it came about stands here.</p>
+		{/if}
+	</aside>
+{/if}

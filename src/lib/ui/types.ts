@@ -1,0 +1,15 @@
+/** One line of an index. */
+export interface IndexItem {
+	readonly name: string;
+	readonly href: string;
+	/** one line of state */
+	readonly state?: string;
+	/** a word at the right: draft, test */
+	readonly tag?: string;
+	/** the line that makes a new one */
+	readonly add?: boolean;
+}
+export interface IndexGroup {
+	readonly name: string;
+	readonly items: readonly IndexItem[];
+}

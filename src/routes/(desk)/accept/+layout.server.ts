@@ -1,0 +1,32 @@
+import { lineUpsOf } from '$lib/server/accept/lineups';
+import { allTills, tillCurrencies } from '$lib/server/accept/tills';
+import type { IndexGroup } from '$lib/ui';
+import type { LayoutServerLoad } from './$types';
+
+export const load: LayoutServerLoad = async ({ depends }) => {
+	depends('live:tills');
+	const tills = await allTills();
+	const items = await Promise.all(
+		tills.map(async (till) => {
+			const { draft, published } = await lineUpsOf(till.id);
+			const offers = (draft ?? published)?.offers.length ?? 0;
+			return {
+				name: till.name,
+				href: `/accept/tills/${till.slug}`,
+				state: `${published ? `version ${published.row.number}` : 'not published'} · ${offers} offer${offers === 1 ? '' : 's'} · ${tillCurrencies(till).join(' ')}`,
+				tag: till.mode === 'test' ? 'test' : draft ? 'draft' : undefined
+			};
+		})
+	);
+	const index: IndexGroup[] = [
+		{
+			name: 'Tills',
+			items: [
+				{ name: 'All tills', href: '/accept', state: `${tills.length} till${tills.length === 1 ? '' : 's'}` },
+				...items,
+				{ name: 'Set up a till', href: '/accept/tills/new', add: true }
+			]
+		}
+	];
+	return { index };
+};

@@ -1,0 +1,146 @@
+import { coverageRuler, sayTypes } from '$lib/core/lineup';
+import { formatAmount, formatNumber } from '$lib/core/money';
+import { contextOf } from '$lib/server/accept/ask';
+import { foundTill } from '$lib/server/accept/found';
+import {
+	changeDraft,
+	discardDraft,
+	DraftMoved,
+	emptyCurrencies,
+	lineUpsOf,
+	publish,
+	publishProblems,
+	sayDifferences
+} from '$lib/server/accept/lineups';
+import { snapshot } from '$lib/server/accept/snapshot';
+import { unmetSums } from '$lib/server/db';
+import { fail } from '@sveltejs/kit';
+import { z } from 'zod';
+import type { Actions, PageServerLoad } from './$types';
+
+const DAYS_90 = 90 * 86_400_000;
+/** amounts at which the rulers are labelled, in major units */
+const DECADES = [1, 10, 100, 1000, 10_000];
+
+export const load: PageServerLoad = async ({ params, locals, depends }) => {
+	depends('live:tills', 'live:connections');
+	const till = await foundTill(params.slug);
+	const [{ draft, published }, held, unmet] = await Promise.all([
+		lineUpsOf(till.row.id),
+		snapshot(),
+		unmetSums(till.row.id, Date.now() - DAYS_90)
+	]);
+	const shown = draft ?? published;
+	const offers = shown?.offers ?? [];
+	const { connections, offline, schemeNames, states } = held;
+	const nameOf = (carrier?: { kind: string; id: string }) =>
+		carrier &&
+		((carrier.kind === 'connection' ? connections.get(carrier.id) : offline.get(carrier.id))?.name ?? 'removed');
+	const now = new Date();
+	return {
+		till: { slug: till.row.slug, name: till.row.name, mode: till.row.mode, currencies: till.currencies },
+		published: published && { number: published.row.number, at: published.row.at, by: published.row.byUser },
+		draft: draft && {
+			revision: draft.row.revision,
+			says: await sayDifferences(published?.offers ?? [], draft.offers, locals.locale),
+			problems: await publishProblems(till.row, draft.offers),
+			empty: emptyCurrencies(till.row, draft.offers)
+		},
+		revision: draft?.row.revision ?? 0,
+		offers: offers.map((offer) => {
+			const first = Object.values(offer.routes)[0];
+			const standby = Object.values(offer.routes).find((route) => route.standby)?.standby;
+			const bounds = offer.conditions.amounts[0];
+			return {
+				id: offer.id,
+				name: offer.name,
+				on: offer.on,
+				method: offer.method,
+				route: nameOf(first?.first) ?? 'none',
+				standby: nameOf(standby),
+				currencies: Object.keys(offer.routes),
+				types: offer.method === 'card' ? sayTypes(offer.cardTypes, schemeNames) : '',
+				amount: !bounds
+					? 'any'
+					: bounds.minimum !== undefined && bounds.maximum !== undefined
+						? `${formatNumber({ minor: bounds.minimum, currency: bounds.currency }, locals.locale)} to ${formatAmount({ minor: bounds.maximum, currency: bounds.currency }, locals.locale)}`
+						: bounds.minimum !== undefined
+							? `from ${formatAmount({ minor: bounds.minimum, currency: bounds.currency }, locals.locale)}`
+							: `to ${formatAmount({ minor: bounds.maximum!, currency: bounds.currency }, locals.locale)}`,
+				countries: offer.conditions.countries
+					? `${offer.conditions.countries.rule} ${offer.conditions.countries.values.join(' ')}`
+					: ''
+			};
+		}),
+		rulers: till.currencies.map((currency) => ({
+			currency,
+			stretches: coverageRuler(offers, contextOf(till, { currency, minor: 1 }, held, now), states).map((one) => ({
+				...one,
+				fromText: formatNumber({ minor: one.from, currency }, locals.locale),
+				toText: one.to === undefined ? 'up' : formatNumber({ minor: one.to, currency }, locals.locale)
+			}))
+		})),
+		decades: DECADES,
+		unmet: unmet.map((one) => ({
+			kind: one.kind,
+			count: one.count,
+			sum: formatAmount({ minor: one.minor, currency: one.currency }, locals.locale)
+		}))
+	};
+};
+
+const Order = z.object({
+	revision: z.coerce.number().int(),
+	order: z.string().transform((text) => text.split(' ').filter(Boolean))
+});
+
+export const actions: Actions = {
+	order: async ({ params, request, locals }) => {
+		const till = await foundTill(params.slug);
+		const read = Order.safeParse(Object.fromEntries(await request.formData()));
+		if (!read.success) return fail(400, { trouble: 'The order was not complete.' });
+		const { revision, order } = read.data;
+		try {
+			await changeDraft(
+				till.row,
+				revision,
+				(offers) => {
+					// an offer that the order does not name keeps its place at the end
+					const named = order
+						.map((id) => offers.find((offer) => offer.id === id))
+						.filter((offer) => offer !== undefined);
+					return [...named, ...offers.filter((offer) => !order.includes(offer.id))];
+				},
+				locals.user!.name,
+				'changed the order'
+			);
+		} catch (error) {
+			if (error instanceof DraftMoved) return fail(409, { trouble: error.message });
+			throw error;
+		}
+		return {};
+	},
+	publish: async ({ params, request, locals }) => {
+		const till = await foundTill(params.slug);
+		const form = await request.formData();
+		const reason = String(form.get('reason') ?? '').slice(0, 300);
+		try {
+			const result = await publish(till.row, Number(form.get('revision')), reason, locals.user!.name);
+			if ('problems' in result) return fail(400, { problems: result.problems, reason });
+			return { says: `Version ${result.number} is in force: payers meet it from now on.` };
+		} catch (error) {
+			if (error instanceof DraftMoved) return fail(409, { trouble: error.message });
+			throw error;
+		}
+	},
+	discard: async ({ params, request, locals }) => {
+		const till = await foundTill(params.slug);
+		try {
+			await discardDraft(till.row, Number((await request.formData()).get('revision')), locals.user!.name);
+		} catch (error) {
+			if (error instanceof DraftMoved) return fail(409, { trouble: error.message });
+			throw error;
+		}
+		return { says: 'The draft is thrown away. What was published stays.' };
+	}
+};

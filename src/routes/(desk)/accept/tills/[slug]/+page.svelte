@@ -1,0 +1,229 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import type { SubmitFunction } from '@sveltejs/kit';
+	import type { Working } from '$lib/core/workings';
+	import { Figure, Sheet, Workings } from '$lib/ui';
+	import { exponentOf } from '$lib/core/money';
+	import { GripVertical } from '@lucide/svelte';
+	import { tick } from 'svelte';
+	import { dragHandleZone, dragHandle } from 'svelte-dnd-action';
+	const { data, form } = $props();
+
+	// the order on the screen while a row is dragged; the stored one otherwise
+	let dragged = $state<typeof data.offers>();
+	const offers = $derived(dragged ?? data.offers);
+	let orderForm = $state<HTMLFormElement>();
+	let order = $state('');
+	let storing = false;
+	let live = $state('');
+	const when = (ms: number) =>
+		new Date(ms).toLocaleDateString(data.locale, { timeZone: data.business.timeZone, day: 'numeric', month: 'short' });
+
+	async function keep(next: typeof data.offers) {
+		dragged = next;
+		order = next.map((offer) => offer.id).join(' ');
+		// one order is stored at a time, so that quick moves build on each other
+		if (storing) return;
+		await tick();
+		orderForm?.requestSubmit();
+	}
+	const store: SubmitFunction = ({ formData }) => {
+		storing = true;
+		return async ({ update }) => {
+			const focus = document.activeElement?.id;
+			await update({ reset: false });
+			storing = false;
+			// an answer takes focus to the top of the page; it belongs to the offer that was moved
+			if (focus) void tick().then(() => document.getElementById(focus)?.focus());
+			if (formData.get('order') === order) dragged = undefined;
+			else if (dragged) await keep(dragged);
+		};
+	};
+	async function move(event: KeyboardEvent, id: string) {
+		if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+		event.preventDefault();
+		const at = offers.findIndex((offer) => offer.id === id);
+		const to = at + (event.key === 'ArrowUp' ? -1 : 1);
+		if (to < 0 || to >= offers.length) return;
+		const next = [...offers];
+		next.splice(to, 0, ...next.splice(at, 1));
+		live = `${next[to]?.name} is now number ${to + 1} of ${next.length}.`;
+		await keep(next);
+		document.getElementById(`offer-${id}`)?.focus();
+	}
+
+	/** Share of the ruler that a stretch takes, on a logarithmic scale from the first to the last decade. */
+	const SCALE = 4;
+	function width(from: number, to: number | undefined, currency: string): number {
+		const major = 10 ** exponentOf(currency) * (exponentOf(currency) === 0 ? 100 : 1);
+		const at = (minor: number) => Math.min(SCALE, Math.max(0, Math.log10(minor / major)));
+		return ((to === undefined ? SCALE : at(to + 1)) - at(from)) / SCALE;
+	}
+	const stretchWorking = (currency: string, one: (typeof data.rulers)[number]['stretches'][number]): Working => ({
+		title: `${currency}, ${one.fromText} to ${one.toText}`,
+		about: 'A one-time payer of an unknown country, on the page, now.',
+		steps: one.offers.map((title) => ({ mark: 'yes' as const, title })),
+		end:
+			one.offers.length === 0
+				? { tone: 'clay', text: 'Nothing is offered here: an empty checkout.' }
+				: one.carriers === 1
+					? { tone: 'brass', text: 'All of it hangs on one route.' }
+					: undefined
+	});
+	const COLUMNS =
+		'grid grid-cols-[20px_minmax(0,1.25fr)_minmax(0,1.1fr)_minmax(0,0.9fr)_minmax(0,1.5fr)_minmax(0,1fr)] gap-x-3';
+</script>
+
+<Sheet
+	title={data.till.name}
+	about={data.published
+		? `Web checkout · version ${data.published.number}, published ${when(data.published.at)} by ${data.published.by}`
+		: 'Web checkout · not published yet: payers meet nothing here'}
+	test={data.till.mode === 'test'}
+>
+	{#snippet acts()}
+		<a class="button" data-as-payer href="/accept/tills/{data.till.slug}/ask">See it as a payer</a>
+		<a class="button" href="/accept/tills/{data.till.slug}/address">Build an address</a>
+		<a class="button" href="/accept/tills/{data.till.slug}/history">History</a>
+		<a class="button" href="/accept/tills/{data.till.slug}/settings">Settings</a>
+	{/snippet}
+	{#if form?.trouble}<p class="note clay mt-4" role="alert">{form.trouble}</p>{/if}
+	{#if form?.says}<p class="note moss mt-4" role="status">{form.says}</p>{/if}
+	{#if data.draft}
+		<div class="note mt-4">
+			<p>
+				<b
+					>Draft{data.draft.says.length
+						? `, ${data.draft.says.length} change${data.draft.says.length === 1 ? '' : 's'}.`
+						: ': no change against what is published.'}</b
+				>
+				{data.draft.says.join(' ')}
+			</p>
+			{#each form?.problems ?? data.draft.problems as problem (problem)}<p class="wrong" role="alert">
+					{problem}
+				</p>{/each}
+			<form
+				method="post"
+				action="?/publish"
+				use:enhance={() =>
+					async ({ update }) =>
+						update({ reset: false })}
+				class="mt-2 flex items-end gap-2"
+			>
+				<input type="hidden" name="revision" value={data.draft.revision} />
+				<label class="grow"
+					><span class="sub"
+						>{data.draft.empty.length
+							? `Why nothing in ${data.draft.empty.join(', ')}`
+							: 'Why (kept in the history)'}</span
+					><input name="reason" value={form?.reason ?? ''} required={data.draft.empty.length > 0} /></label
+				>
+				<button class="button main" data-save>Publish line-up</button>
+				<button class="button" formaction="?/discard" formnovalidate>Throw the draft away</button>
+			</form>
+		</div>
+	{/if}
+
+	<h2>Line-up</h2>
+	{#if offers.length}
+		<div class="{COLUMNS} quiet border-rule-strong border-b pb-1 text-[12px]" aria-hidden="true">
+			<span></span><span>Offered as</span><span>Route, standby</span><span>Currencies</span><span>Card types</span><span
+				class="text-right">Amount</span
+			>
+		</div>
+		<ol
+			use:dragHandleZone={{
+				items: offers,
+				flipDurationMs: 120,
+				dropTargetStyle: {},
+				autoAriaDisabled: true,
+				zoneTabIndex: -1,
+				zoneItemTabIndex: -1
+			}}
+			onconsider={(event) => (dragged = event.detail.items)}
+			onfinalize={(event) => void keep(event.detail.items)}
+		>
+			{#each offers as offer, i (offer.id)}
+				<li class="{COLUMNS} border-rule bg-sheet border-b py-1.5" class:opacity-60={!offer.on}>
+					<span class="quiet flex cursor-grab" use:dragHandle tabindex="-1" aria-label="Drag {offer.name}"
+						><GripVertical size={13} class="mt-0.5 -ml-1" aria-hidden="true" />{i + 1}</span
+					>
+					<span class="min-w-0">
+						<a
+							id="offer-{offer.id}"
+							data-row
+							class="font-semibold underline decoration-transparent hover:decoration-current"
+							href="/accept/tills/{data.till.slug}/offers/{offer.id}"
+							onkeydown={(event) => move(event, offer.id)}
+							title="Alt ↑ ↓ moves it">{offer.name}</a
+						>
+						<span class="sub">{offer.method.replace('-', ' ')}{offer.on ? '' : ', switched off'}</span>
+					</span>
+					<span>{offer.route}<span class="sub">{offer.standby ? `then ${offer.standby}` : 'no standby'}</span></span>
+					<span>{offer.currencies.join(' ')}</span>
+					<span class="quiet"
+						>{offer.types || 'none needed'}{#if offer.countries}<span class="sub">countries: {offer.countries}</span
+							>{/if}</span
+					>
+					<span class="text-right">{offer.amount}</span>
+				</li>
+			{/each}
+		</ol>
+		<p class="sr-only" aria-live="polite">{live}</p>
+		<form method="post" action="?/order" bind:this={orderForm} use:enhance={store}>
+			<input type="hidden" name="revision" value={data.revision} />
+			<input type="hidden" name="order" value={order} />
+		</form>
+	{:else}
+		<p class="max-w-prose">
+			No offers yet. Each is one way to pay: a method, the route that carries it, the card types it takes.
+		</p>
+	{/if}
+	<p class="mt-3"><a class="button" href="/accept/tills/{data.till.slug}/offers/new">Add an offer</a></p>
+
+	{#if offers.length}
+		<h2>
+			Coverage <span class="quiet font-sans text-[12px] font-normal"
+				>ways to pay at each amount, {data.draft ? 'draft' : 'as published'}</span
+			>
+		</h2>
+		{#each data.rulers as ruler (ruler.currency)}
+			<div class="my-1 grid grid-cols-[46px_1fr] items-center">
+				<b>{ruler.currency}</b>
+				<div class="track">
+					{#each ruler.stretches as one (one.from)}
+						{@const share = width(one.from, one.to, ruler.currency)}
+						{#if share > 0}
+							<div class="w{Math.min(4, one.offers.length)}" style:width="{share * 100}%">
+								<Figure working={stretchWorking(ruler.currency, one)}>
+									{one.offers.length === 0
+										? 'nothing'
+										: share > 0.25 && one.carriers === 1
+											? `${one.offers.length}, one route only`
+											: one.offers.length}
+								</Figure>
+							</div>
+						{/if}
+					{/each}
+				</div>
+			</div>
+		{/each}
+		<div class="quiet ml-[46px] flex justify-between text-[11px]">
+			{#each data.decades as decade (decade)}<span>{decade.toLocaleString(data.locale)}</span>{/each}
+		</div>
+	{/if}
+</Sheet>
+<Workings
+	first={{
+		title: 'What is accepted here',
+		about: data.unmet.length
+			? 'In the last 90 days, payers came and could not pay so:'
+			: 'In the last 90 days nobody met an empty checkout or a refused card type here.',
+		steps: data.unmet.map((one) => ({
+			mark: 'no' as const,
+			title: one.kind === 'card type' ? 'Card type not taken' : 'Nothing offered',
+			sub: `${one.count} time${one.count === 1 ? '' : 's'}`,
+			sum: one.sum
+		}))
+	}}
+/>

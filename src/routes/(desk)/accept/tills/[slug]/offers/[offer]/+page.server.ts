@@ -1,0 +1,103 @@
+import { foundTill } from '$lib/server/accept/found';
+import { changeDraft, DraftMoved, lineUpsOf } from '$lib/server/accept/lineups';
+import { carrierChoices, offerForm, OfferForm, readOffer } from '$lib/server/accept/offers';
+import { error, fail, redirect } from '@sveltejs/kit';
+import { setError, superValidate } from 'sveltekit-superforms';
+import { zod4 } from 'sveltekit-superforms/adapters';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params }) => {
+	const till = await foundTill(params.slug);
+	const { draft, published } = await lineUpsOf(till.row.id);
+	const offers = (draft ?? published)?.offers ?? [];
+	const revision = draft?.row.revision ?? 0;
+	const choices = await carrierChoices(till.row.mode);
+	const offer = offers.find((one) => one.id === params.offer);
+	if (!offer && params.offer !== 'new') error(404, 'There is no such offer in this line-up.');
+	const unused =
+		choices.find(
+			(one) =>
+				!offers.some((other) =>
+					Object.values(other.routes).some(({ first }) => `${first.kind}:${first.id}:${other.method}` === one.value)
+				)
+		) ?? choices[0];
+	const blank = unused && {
+		revision,
+		carrier: unused.value,
+		name: unused.payerName,
+		currencies: till.currencies.filter((code) => unused.currencies.includes(code)),
+		schemes: unused.schemes.map((one) => one.id),
+		fundings: [...unused.fundings] as OfferForm['fundings'],
+		regions: [...unused.regions] as OfferForm['regions'],
+		boundCurrency: till.currencies[0]!
+	};
+	return {
+		till: { slug: till.row.slug, name: till.row.name, mode: till.row.mode, currencies: till.currencies },
+		isNew: !offer,
+		name: offer?.name ?? 'New offer',
+		choices,
+		others: offers.filter((one) => one.id !== offer?.id).map((one) => one.name),
+		form: await superValidate(offer ? offerForm(offer, choices, revision) : (blank ?? { revision }), zod4(OfferForm), {
+			errors: false
+		})
+	};
+};
+
+export const actions: Actions = {
+	save: async ({ params, request, locals }) => {
+		const till = await foundTill(params.slug);
+		const form = await superValidate(request, zod4(OfferForm));
+		if (!form.valid) return fail(400, { form });
+		const isNew = params.offer === 'new';
+		const read = await readOffer(form.data, till, isNew ? undefined : params.offer);
+		if ('problems' in read) {
+			for (const { field, says } of read.problems)
+				setError(
+					form,
+					(['currencies', 'schemes', 'fundings', 'regions'].includes(field) ? `${field}._errors` : field) as 'name',
+					says
+				);
+			return fail(400, { form });
+		}
+		try {
+			await changeDraft(
+				till.row,
+				form.data.revision,
+				(offers) =>
+					isNew
+						? [...offers, read.offer]
+						: offers.map((offer) =>
+								offer.id === params.offer
+									? {
+											...read.offer,
+											conditions: { ...offer.conditions, countries: undefined, ...read.offer.conditions }
+										}
+									: offer
+							),
+				locals.user!.name,
+				isNew ? `added the offer ${read.offer.name}` : `changed the offer ${read.offer.name}`
+			);
+		} catch (moved) {
+			if (moved instanceof DraftMoved) return setError(form, '', moved.message, { status: 409 });
+			throw moved;
+		}
+		redirect(303, `/accept/tills/${params.slug}`);
+	},
+	remove: async ({ params, request, locals }) => {
+		const till = await foundTill(params.slug);
+		const form = await superValidate(request, zod4(OfferForm));
+		try {
+			await changeDraft(
+				till.row,
+				form.data.revision,
+				(offers) => offers.filter((offer) => offer.id !== params.offer),
+				locals.user!.name,
+				`removed the offer ${form.data.name}`
+			);
+		} catch (moved) {
+			if (moved instanceof DraftMoved) return setError(form, '', moved.message, { status: 409 });
+			throw moved;
+		}
+		redirect(303, `/accept/tills/${params.slug}`);
+	}
+};

@@ -1,0 +1,45 @@
+import { sayHello } from '$lib/server/connect/connections';
+import { foundConnection } from '$lib/server/connect/found';
+import { db, pageOfArrivals } from '$lib/server/db';
+import { readSubscribed, readTicked, setUpNotices, tick } from '$lib/server/watch/needed';
+import { fail } from '@sveltejs/kit';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params, depends }) => {
+	depends('live:arrivals');
+	const row = await foundConnection(params.id);
+	const [refused, last] = await Promise.all([
+		db.refusedArrivals.find({ connectionId: row.id }, { order: [['lastAt', 'DESC']], limit: 6 }),
+		pageOfArrivals({ connectionId: row.id })
+	]);
+	return {
+		refused: refused.map(({ day, reason, count }) => ({ day, reason, count })),
+		arrivals: last.rows
+			.slice(0, 8)
+			.map(({ id, receivedAt, topic, state, says }) => ({ id, receivedAt, topic, state, says }))
+	};
+};
+
+export const actions: Actions = {
+	setUp: async ({ params, locals }) => {
+		const row = await foundConnection(params.id);
+		const trouble = await setUpNotices(row, locals.user!.name);
+		return trouble ? fail(502, { trouble }) : { says: `Set up at ${row.name}: just what is needed.` };
+	},
+	read: async ({ params }) => {
+		const row = await foundConnection(params.id);
+		const trouble = await readSubscribed(row);
+		return trouble ? fail(502, { trouble }) : { says: `Read from ${row.name} what is switched on there.` };
+	},
+	tick: async ({ params, request, locals }) => {
+		const row = await foundConnection(params.id);
+		await tick(row, readTicked((await request.formData()).getAll('notice').map(String)), locals.user!.name);
+		return { says: 'Ticked off. Now ask for a test notification.' };
+	},
+	hello: async ({ params }) => {
+		const trouble = await sayHello(await foundConnection(params.id));
+		return trouble
+			? fail(502, { trouble })
+			: { says: 'Asked for a test notification. When it comes, the time beside “last heard” moves.' };
+	}
+};

@@ -1,0 +1,87 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { Field, Said, Sheet, Workings } from '$lib/ui';
+	const { data, form } = $props();
+	let busy = $state(false);
+	const when = (ms: number) =>
+		new Date(ms).toLocaleString(data.locale, {
+			timeZone: data.business.timeZone,
+			dateStyle: 'medium',
+			timeStyle: 'short'
+		});
+	const troubles = $derived(
+		form && 'troubles' in form ? (form.troubles as { line: number; says: string }[]) : undefined
+	);
+</script>
+
+<Sheet
+	title="Settlement files"
+	about={data.known.count
+		? `${data.known.count.toLocaleString(data.locale)} captured payments are known, ${data.known.from} to ${data.known.to}`
+		: 'What processors settled; past payments are what a comparison is made of'}
+>
+	<Said form={form as never} />
+	{#if troubles}
+		<table class="mt-2">
+			<thead><tr><th class="w-20">Line</th><th>What is wrong</th></tr></thead>
+			<tbody
+				>{#each troubles as one, i (i)}<tr><td class="mono">{one.line || 'file'}</td><td>{one.says}</td></tr
+					>{/each}</tbody
+			>
+		</table>
+	{/if}
+	<form
+		method="post"
+		enctype="multipart/form-data"
+		use:enhance={() => {
+			busy = true;
+			return async ({ update }) => {
+				await update({ reset: false });
+				busy = false;
+			};
+		}}
+		class="grid max-w-[640px] grid-cols-[200px_1fr_auto] items-end gap-x-4"
+	>
+		<Field label="Whose file" help={{ what: 'The processor that handed it over.' }}>
+			{#snippet children(attributes)}<select {...attributes} name="processor">
+					{#each data.processors as one (one.processor)}<option value={one.processor}>{one.name}</option>{/each}
+				</select>{/snippet}
+		</Field>
+		<Field
+			label="File"
+			help={{
+				what: 'CSV in UTF-8, sums in minor units, times in UTC, a total per currency at its end. Taken whole or not at all; twice changes nothing.',
+				looks: data.header.split(',').join(', ')
+			}}
+		>
+			{#snippet children(attributes)}<input {...attributes} type="file" name="file" accept=".csv,text/csv" />{/snippet}
+		</Field>
+		<button class="button main" data-save disabled={busy}>{busy ? 'Reading…' : 'Take the file in'}</button>
+	</form>
+	<table class="mt-5">
+		<thead
+			><tr><th>File</th><th>Processor</th><th class="n">Payments</th><th class="n">New</th><th>Taken</th><th>By</th></tr
+			></thead
+		>
+		<tbody>
+			{#each data.files as one (one.id)}
+				<tr
+					><td class="mono">{one.name}</td><td>{one.processor}</td><td class="n">{one.count}</td><td class="n"
+						>{one.fresh}</td
+					><td>{when(one.takenAt)}</td><td>{one.byUser}</td></tr
+				>
+			{:else}<tr><td colspan="6" class="quiet">None yet.</td></tr>{/each}
+		</tbody>
+	</table>
+</Sheet>
+<Workings
+	first={{
+		title: 'How a file is checked',
+		steps: [
+			{ title: 'Encoding and columns', sub: 'UTF-8; the first line names them' },
+			{ title: 'Each line by itself', sub: 'amounts, currencies, card types, times' },
+			{ title: 'No payment twice', sub: 'within the file, or with another amount than is known' },
+			{ title: 'Totals per currency', sub: 'a file without them was cut off' }
+		]
+	}}
+/>

@@ -1,0 +1,57 @@
+<script lang="ts">
+	import { Index, Sheet, Workings } from '$lib/ui';
+	const { data } = $props();
+</script>
+
+<Index
+	label="Needs you"
+	groups={[
+		{
+			name: data.business.name,
+			items: [
+				{
+					name: 'Needs you',
+					href: '/needs-you',
+					state: data.needs.length ? `${data.needs.length} thing${data.needs.length === 1 ? '' : 's'}` : 'nothing'
+				}
+			]
+		}
+	]}
+/>
+<Sheet title="Needs you" about={data.needs.length ? 'What needs a decision, and what to press' : undefined}>
+	{#if data.needs.length}
+		<table class="mt-4">
+			<thead class="sr-only"><tr><th>What</th><th>Figure</th><th>Act</th></tr></thead>
+			<tbody>
+				{#each data.needs as need (need.says)}
+					<tr>
+						<td class="!py-3">
+							<span class="flex gap-2 text-[14px]">
+								<span class={need.urgent ? 'no' : 'quiet'} aria-hidden="true">{need.urgent ? '!' : '·'}</span>
+								<span
+									>{#if need.urgent}<span class="sr-only">Urgent: </span>{/if}{need.says}</span
+								>
+							</span>
+						</td>
+						<td class="n !py-3 font-semibold whitespace-nowrap">{need.figure}</td>
+						<td class="n !py-2"><a class="button" data-row href={need.href}>{need.act}</a></td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	{:else}
+		<p class="mt-5 text-[15px]">Nothing needs you. Money comes in, notifications arrive, fees are as promised.</p>
+	{/if}
+</Sheet>
+<Workings
+	first={{
+		title: 'What is looked at',
+		steps: [
+			{ title: 'Connections', sub: 'keys that are no longer valid, failing or paused ones, keys older than a year' },
+			{ title: 'Outcomes', sub: 'charges and refunds whose answer was lost' },
+			{ title: 'Notifications', sub: 'stuck ones; connections never heard' },
+			{ title: 'Tills', sub: 'drafts, unpublished line-ups, payers who met nothing this week' },
+			{ title: 'Fees', sub: 'the last 500 payments: charged against expected' }
+		]
+	}}
+/>

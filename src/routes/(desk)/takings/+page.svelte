@@ -1,0 +1,6 @@
+<script lang="ts">
+	import PaymentSheet from '$lib/ui/PaymentSheet.svelte';
+	const { data } = $props();
+</script>
+
+<PaymentSheet title="All payments" path="/takings" {data} />

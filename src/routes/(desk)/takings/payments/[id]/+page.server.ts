@@ -1,0 +1,77 @@
+import { inZone } from '$lib/core/calendar';
+import { theBusiness } from '$lib/server/connect/business';
+import { paymentDetail } from '$lib/server/takings/detail';
+import { ReceiptForm, recordReceipt, takeBackReceipt, WAYS_RECEIVED } from '$lib/server/takings/receipts';
+import { endAuthorisation } from '$lib/server/takings/held';
+import { refundPayment } from '$lib/server/takings/refund';
+import { error, fail } from '@sveltejs/kit';
+import type { Actions, PageServerLoad } from './$types';
+
+const idOf = (text: string): number =>
+	/^\d{1,15}$/.test(text) ? Number(text) : error(404, 'There is no such payment.');
+
+export const load: PageServerLoad = async ({ params, locals, depends }) => {
+	depends('live:takings');
+	const payment = await paymentDetail(idOf(params.id), locals.locale);
+	if (!payment) error(404, 'There is no such payment.');
+	const { timeZone } = await theBusiness();
+	return { payment, today: inZone(new Date(), timeZone).day, ways: WAYS_RECEIVED };
+};
+
+export const actions: Actions = {
+	refund: async ({ params, request, locals }) => {
+		const form = await request.formData();
+		const amount = String(form.get('amount') ?? '');
+		const result = await refundPayment(
+			idOf(params.id),
+			amount,
+			String(form.get('key') ?? ''),
+			locals.user!.name,
+			locals.locale
+		);
+		if ('problem' in result) return fail(400, { refundWrong: result.problem, amount });
+		return { says: 'done' in result ? result.done : result.asking };
+	},
+	held: async ({ params, request, locals }) => {
+		const form = await request.formData();
+		const act = form.get('act') === 'cancel' ? 'cancel' : 'capture';
+		const amount = String(form.get('amount') ?? '');
+		const result = await endAuthorisation(
+			idOf(params.id),
+			act,
+			amount,
+			String(form.get('key') ?? ''),
+			locals.user!.name,
+			locals.locale
+		);
+		if ('problem' in result) return fail(400, { heldWrong: result.problem, amount });
+		return { says: 'done' in result ? result.done : result.asking };
+	},
+	receive: async ({ params, request, locals }) => {
+		const values = Object.fromEntries(await request.formData());
+		const read = ReceiptForm.safeParse(values);
+		if (!read.success)
+			return fail(400, {
+				receiveWrong: read.error.issues.map((issue) => issue.message).join(' '),
+				typed: values as Record<string, string>
+			});
+		const { timeZone } = await theBusiness();
+		const result = await recordReceipt(
+			idOf(params.id),
+			read.data,
+			inZone(new Date(), timeZone).day,
+			locals.user!.name,
+			locals.locale
+		);
+		if ('problem' in result)
+			return fail(400, { receiveWrong: result.problem, typed: values as Record<string, string> });
+		return { says: result.says, undo: result.eventId };
+	},
+	takeBack: async ({ params, request, locals }) => {
+		const event = Number((await request.formData()).get('event'));
+		const done = await takeBackReceipt(idOf(params.id), event, locals.user!.name);
+		return done
+			? { says: 'The receipt is taken back.' }
+			: fail(404, { receiveWrong: 'There is no such receipt any more.' });
+	}
+};

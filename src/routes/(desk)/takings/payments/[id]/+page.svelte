@@ -1,0 +1,249 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { Figure, Sheet, StageStrip, Workings } from '$lib/ui';
+	const { data, form } = $props();
+	const p = $derived(data.payment);
+	const when = (ms: number) =>
+		new Date(ms).toLocaleString(data.locale, {
+			timeZone: data.business.timeZone,
+			dateStyle: 'medium',
+			timeStyle: 'medium'
+		});
+	const figures = $derived(
+		p.offline
+			? [
+					{ name: 'Asked', value: p.amount, working: undefined },
+					{ name: 'Received', value: p.taken, working: undefined },
+					{ name: p.over > 0 ? 'Too much' : 'Still missing', value: p.overText, working: undefined },
+					{ name: 'Net', value: p.net, working: p.workings.net }
+				]
+			: [
+					{ name: 'Captured', value: p.taken, working: undefined },
+					{ name: 'Expected fee', value: p.expectedFee, working: p.workings.fee },
+					{ name: 'Charged fee', value: p.chargedFee, working: p.workings.charged },
+					{ name: 'Net', value: p.net, working: p.workings.net }
+				]
+	);
+	let refunding = $state(false);
+	let receiving = $state(false);
+	const typed = $derived(form && 'typed' in form ? form.typed : undefined);
+</script>
+
+<Sheet
+	title={p.reference}
+	about="{p.amount} at {p.till?.name}, {p.method}{p.purpose ? ` · ${p.purpose}` : ''}"
+	test={p.mode === 'test'}
+>
+	{#snippet acts()}
+		<a class="button" href={p.receipt} target="_blank">The payer’s receipt</a>
+		{#if p.refund}<button class="button" onclick={() => (refunding = !refunding)} aria-expanded={refunding}
+				>Refund…</button
+			>{/if}
+		{#if p.offline}<button class="button main" onclick={() => (receiving = !receiving)} aria-expanded={receiving}
+				>Record what was received…</button
+			>{/if}
+	{/snippet}
+	{#if form?.says}
+		<div class="note moss mt-4 flex items-center gap-3" role="status">
+			<span>{form.says}</span>
+			{#if form.undo}<form method="post" action="?/takeBack" use:enhance class="ml-auto">
+					<input type="hidden" name="event" value={form.undo} /><button class="button small">Take it back</button>
+				</form>{/if}
+		</div>
+	{/if}
+	{#each p.unknown as one (one.act + one.sum)}
+		<p class="note mt-4" role="status">
+			<b>The outcome of the {one.act} of {one.sum} is not known.</b>
+			{p.processorName} is being asked; nothing else begins before it answers. {one.says}
+		</p>
+	{/each}
+
+	{#if p.refund && (refunding || form?.refundWrong)}
+		<form
+			method="post"
+			action="?/refund"
+			class="note mt-4"
+			use:enhance={() =>
+				async ({ update, result }) => {
+					await update({ reset: false });
+					if (result.type === 'success') refunding = false;
+				}}
+		>
+			<label class="block max-w-60">
+				<span class="legend">Refund, in {p.currency}</span>
+				<input
+					name="amount"
+					inputmode="decimal"
+					value={form?.amount ?? p.refund.left}
+					aria-invalid={form?.refundWrong ? 'true' : undefined}
+				/>
+			</label>
+			{#if form?.refundWrong}<span class="wrong" role="alert">{form.refundWrong}</span>{/if}
+			<input type="hidden" name="key" value={p.refund.key} />
+			<p class="mt-1">
+				At most {p.refund.leftText}. A refund cannot be undone: the money goes back to the payer.
+			</p>
+			<button class="button main mt-2" data-save>Refund through {p.processorName}</button>
+			<button type="button" class="button mt-2" onclick={() => (refunding = false)}>Do not refund</button>
+		</form>
+	{/if}
+	{#if p.held}
+		<form
+			method="post"
+			action="?/held"
+			class="note mt-4"
+			use:enhance={() =>
+				async ({ update }) =>
+					update({ reset: false })}
+		>
+			<p>
+				<b>{p.held.leftText} is held and not taken yet.</b>
+				{#if p.held.until}It lapses {when(p.held.until)}; then the money goes back to the payer by itself.{/if}
+			</p>
+			<div class="mt-2 flex items-end gap-2">
+				<label class="block max-w-40">
+					<span class="legend">Take, in {p.currency}</span>
+					<input
+						name="amount"
+						inputmode="decimal"
+						value={form && 'heldWrong' in form ? (form.amount ?? '') : p.held.left}
+						aria-invalid={form && 'heldWrong' in form ? 'true' : undefined}
+					/>
+				</label>
+				<input type="hidden" name="key" value={p.held.key} />
+				<button class="button main" name="act" value="capture" data-save>Take it through {p.processorName}</button>
+				<button class="button" name="act" value="cancel">Let go of it</button>
+			</div>
+			{#if form && 'heldWrong' in form}<span class="wrong" role="alert">{form.heldWrong}</span>{/if}
+		</form>
+	{/if}
+	{#if p.offline && (receiving || form?.receiveWrong)}
+		<form
+			method="post"
+			action="?/receive"
+			class="note mt-4"
+			use:enhance={() =>
+				async ({ update, result }) => {
+					await update({ reset: false });
+					if (result.type === 'success') receiving = false;
+				}}
+		>
+			<div class="grid max-w-[620px] grid-cols-[1fr_1.2fr_1fr] gap-3">
+				<label
+					><span class="legend">Amount, in {p.currency}</span><input
+						name="amount"
+						inputmode="decimal"
+						value={typed?.amount ?? p.missing}
+					/></label
+				>
+				<label
+					><span class="legend">How</span><select name="how" value={typed?.how ?? 'credit transfer'}
+						>{#each data.ways as way (way)}<option>{way}</option>{/each}</select
+					></label
+				>
+				<label
+					><span class="legend">On</span><input
+						name="day"
+						type="date"
+						max={data.today}
+						value={typed?.day ?? data.today}
+					/></label
+				>
+				<label class="col-span-full"
+					><span class="legend">Note</span><input name="note" value={typed?.note ?? ''} /></label
+				>
+			</div>
+			{#if form?.receiveWrong}<span class="wrong" role="alert">{form.receiveWrong}</span>{/if}
+			<input type="hidden" name="key" value={p.receiptKey} />
+			<button class="button main mt-2" data-save>Record receipt</button>
+			<button type="button" class="button mt-2" onclick={() => (receiving = false)}>Record nothing</button>
+		</form>
+	{/if}
+
+	<p class="mt-5 text-[15px]" aria-live="polite">
+		<StageStrip notches={p.notches} broken={p.broken} stage={p.stage} />
+		{#if p.failure}<span class="text-clay ml-3">{p.failure}</span>{/if}
+		{#if p.expectedDay}<span class="quiet ml-3">in the bank on {p.expectedDay}, counted over {p.calendar} days</span
+			>{/if}
+		{#if p.over > 0}<span class="text-clay ml-3">{p.overText} more than asked</span>{:else if p.overText}<span
+				class="ml-3">{p.overText} still missing</span
+			>{/if}
+	</p>
+
+	<div class="mt-4 grid grid-cols-4 gap-4">
+		{#each figures as one (one.name)}
+			<div class="border-rule-strong border-t pt-1.5">
+				<span class="sub">{one.name}</span>
+				<span class="font-display text-[19px] font-semibold">
+					{#if one.working && one.value}<Figure working={one.working}>{one.value}</Figure>{:else}{one.value || '—'}{/if}
+				</span>
+				{#if one.name === 'Charged fee' && p.differs}<span class="no block text-[12px]">≠ expected</span>{/if}
+			</div>
+		{/each}
+	</div>
+
+	<table class="mt-5">
+		<tbody>
+			<tr
+				><td class="quiet w-36">Payer</td><td
+					>{p.payer.name || 'no name given'}<span class="sub"
+						>{[p.payer.mail, p.payer.country].filter(Boolean).join(' · ')}</span
+					></td
+				></tr
+			>
+			<tr
+				><td class="quiet">Till</td><td
+					>{#if p.till}<a class="underline" href="/accept/tills/{p.till.slug}">{p.till.name}</a>{/if}, line-up version {p.version}</td
+				></tr
+			>
+			<tr
+				><td class="quiet">Route</td><td
+					>{#if p.route}<a class="underline" href={p.route.href}>{p.route.name}</a>{/if}{p.standby
+						? ', as standby'
+						: ''}{#if p.processorId}<span class="sub mono">{p.processorId}</span>{/if}</td
+				></tr
+			>
+			{#if p.card}<tr
+					><td class="quiet">Card</td><td
+						>{p.card.scheme} {p.card.funding}, ending in {p.card.last4}, issued in {p.card.issuerCountry}</td
+					></tr
+				>{/if}
+			{#if p.creditorReference}<tr
+					><td class="quiet">Creditor reference</td><td class="mono">{p.creditorReference}</td></tr
+				>{/if}
+			{#if p.refunded}<tr><td class="quiet">Refunded</td><td>{p.refunded}</td></tr>{/if}
+		</tbody>
+	</table>
+
+	<h2>What happened</h2>
+	<table>
+		<thead><tr><th>When</th><th>What</th><th>Told by</th><th class="n">Amount</th></tr></thead>
+		<tbody>
+			{#each p.events as event (event.id)}
+				<tr class:opacity-60={event.impossible}>
+					<td class="whitespace-nowrap">{when(event.at)}</td>
+					<td
+						>{event.what}{#if event.impossible}<span class="sub">does not fit the rest; kept, without effect</span
+							>{/if}{#if event.says}<span class="sub">{event.says}</span>{/if}</td
+					>
+					<td>{event.source}</td>
+					<td class="n whitespace-nowrap">
+						{event.sum}
+						{#if event.kind === 'received'}<form method="post" action="?/takeBack" use:enhance>
+								<input type="hidden" name="event" value={event.id} /><button class="why text-[12px]">take back</button>
+							</form>{/if}
+					</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+	{#if p.arrivals.length}
+		<p class="quiet mt-2">
+			Notifications: {#each p.arrivals as one, i (one.id)}{i ? ', ' : ''}<a
+					class="underline"
+					href="/watch/arrivals/{one.id}">{one.topic}</a
+				>{/each}
+		</p>
+	{/if}
+</Sheet>
+<Workings first={p.workings.fee ?? p.workings.net} />

@@ -1,0 +1,25 @@
+import { arrivalCounts } from '$lib/server/db';
+import type { IndexGroup } from '$lib/ui';
+import type { LayoutServerLoad } from './$types';
+
+export const load: LayoutServerLoad = async ({ depends }) => {
+	depends('live:arrivals');
+	const counts = await arrivalCounts();
+	const of = (...states: string[]) => states.reduce((sum, state) => sum + (counts.get(state) ?? 0), 0);
+	const stuck = of('stuck');
+	const index: IndexGroup[] = [
+		{
+			name: 'Notification hooks',
+			items: [
+				{ name: 'Arrivals', href: '/watch', state: `${of('done', 'stored', 'retry', 'stuck')} arrived` },
+				{ name: 'Waiting', href: '/watch?state=retry', state: `${of('retry')} do not fit yet` },
+				{ name: 'Stuck', href: '/watch?state=stuck', state: stuck ? `${stuck} need you` : 'none' }
+			]
+		},
+		{
+			name: 'The trail',
+			items: [{ name: 'Who changed what', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }]
+		}
+	];
+	return { index };
+};

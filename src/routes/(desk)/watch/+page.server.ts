@@ -1,0 +1,43 @@
+import { db, pageOfArrivals } from '$lib/server/db';
+import { snapshot } from '$lib/server/accept/snapshot';
+import { z } from 'zod';
+import type { PageServerLoad } from './$types';
+
+const Query = z.object({
+	state: z.enum(['stored', 'retry', 'stuck', 'done']).optional().catch(undefined),
+	before: z.coerce.number().int().positive().optional().catch(undefined)
+});
+
+export const load: PageServerLoad = async ({ url, depends }) => {
+	depends('live:arrivals');
+	const { state, before } = Query.parse({
+		state: url.searchParams.get('state') ?? undefined,
+		before: url.searchParams.get('before') ?? undefined
+	});
+	const [{ rows, more }, { connections }, refused] = await Promise.all([
+		pageOfArrivals({ state, before }),
+		snapshot(),
+		db.refusedArrivals.find({}, { order: [['lastAt', 'DESC']], limit: 12 })
+	]);
+	return {
+		state,
+		more,
+		last: rows.at(-1)?.id,
+		arrivals: rows.map((row) => ({
+			id: row.id,
+			topic: row.topic || 'not worked on yet',
+			connection: connections.get(row.connectionId)?.name ?? '',
+			receivedAt: row.receivedAt,
+			state: row.state,
+			tries: row.tries,
+			says: row.says,
+			tookMs: row.doneAt ? row.doneAt - row.receivedAt : undefined
+		})),
+		refused: refused.map((row) => ({
+			connection: connections.get(row.connectionId)?.name ?? '',
+			reason: row.reason,
+			day: row.day,
+			count: row.count
+		}))
+	};
+};

@@ -1,0 +1,82 @@
+<script lang="ts">
+	import { Sheet, Workings } from '$lib/ui';
+	const { data } = $props();
+	const when = (ms: number) =>
+		new Date(ms).toLocaleString(data.locale, {
+			timeZone: data.business.timeZone,
+			day: 'numeric',
+			month: 'short',
+			hour: '2-digit',
+			minute: '2-digit',
+			second: '2-digit'
+		});
+	const STATES = {
+		stored: 'stored, work is next',
+		unconfirmed: 'not confirmed yet',
+		retry: 'does not fit yet',
+		stuck: 'stuck',
+		done: 'done'
+	} as const;
+	const WHY: Record<string, string> = {
+		forged: 'not signed with the connection’s secret',
+		old: 'a timestamp more than five minutes off',
+		malformed: 'signature headers or text incomplete'
+	};
+</script>
+
+<Sheet
+	title={data.state === 'stuck' ? 'Stuck arrivals' : data.state === 'retry' ? 'Waiting arrivals' : 'Arrivals'}
+	about="Notifications from processors: verified, stored, answered, then worked on"
+>
+	{#if data.arrivals.length}
+		<table class="mt-4">
+			<thead><tr><th>Arrived</th><th>From</th><th>What</th><th>State</th><th>Effect</th></tr></thead>
+			<tbody>
+				{#each data.arrivals as one (one.id)}
+					<tr>
+						<td class="whitespace-nowrap">{when(one.receivedAt)}</td>
+						<td>{one.connection}</td>
+						<td
+							><a
+								data-row
+								class="font-semibold underline decoration-transparent hover:decoration-current"
+								href="/watch/arrivals/{one.id}">{one.topic}</a
+							></td
+						>
+						<td class="whitespace-nowrap"
+							><span class={one.state === 'stuck' ? 'no' : one.state === 'done' ? 'yes' : ''}>{STATES[one.state]}</span
+							>{#if one.tries > 1}<span class="sub">{one.tries} tries</span
+								>{/if}{#if one.tookMs !== undefined && one.tries <= 1}<span class="sub">{one.tookMs} ms after</span
+								>{/if}</td
+						>
+						<td>{one.says}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+		{#if data.more}<p class="mt-3">
+				<a class="button" href="/watch?{data.state ? `state=${data.state}&` : ''}before={data.last}">Older arrivals</a>
+			</p>{/if}
+	{:else if data.state}
+		<p class="mt-4">None: every arrival has found its place.</p>
+	{:else}
+		<p class="mt-4 max-w-prose">
+			What processors tell will stand here as it comes. <a class="why" href="/connect/processors">Connect a processor</a
+			>: its notifications are set up in the same step.
+		</p>
+	{/if}
+</Sheet>
+<Workings
+	first={{
+		title: 'Refused at the door',
+		about: data.refused.length
+			? 'Counted, not stored.'
+			: 'Nothing was refused yet. What has no right proof would be counted here, not stored.',
+		steps: data.refused.map((one) => ({
+			mark: 'no' as const,
+			title: `${one.connection}, ${one.day}`,
+			sub: WHY[one.reason] ?? one.reason,
+			sum: String(one.count)
+		}))
+	}}
+/>

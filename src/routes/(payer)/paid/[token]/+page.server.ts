@@ -1,0 +1,121 @@
+import { addDays, inZone } from '$lib/core/calendar';
+import { hasCard } from '$lib/core/lineup';
+import { formatAmount, formatNumber } from '$lib/core/money';
+import { addressQuery, inFours, transferCode } from '$lib/core/references';
+import { unseal } from '$lib/server/access';
+import { snapshot } from '$lib/server/accept/snapshot';
+import type { NextStep } from '$lib/server/connectors';
+import { db } from '$lib/server/db';
+import { askAfter } from '$lib/server/takings/charge';
+import { readCard } from '$lib/server/takings/record';
+import { error } from '@sveltejs/kit';
+import QRCode from 'qrcode';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params, locals, setHeaders }) => {
+	const found = await db.payments.one({ token: params.token });
+	if (!found) error(404, { message: 'There is no such receipt.', help: 'The address may be cut short.' });
+	const payment = await askAfter(found);
+	setHeaders({ 'cache-control': 'no-store' });
+	const held = await snapshot();
+	const till = [...held.tills.values()].find((one) => one.row.id === payment.tillId)!;
+	const checkout = (await db.checkouts.one({ id: payment.checkoutId }))!;
+	const asking = (await db.actions.find({ paymentId: payment.id, act: 'charge', state: 'unknown' }))[0];
+	const offer = till.published?.lineUp.find((one) => one.id === payment.offerId);
+	const amount = { minor: payment.minor, currency: payment.currency };
+	const connection = payment.connectionId ? held.connections.get(payment.connectionId) : undefined;
+	const method = payment.offlineId ? held.offline.get(payment.offlineId) : undefined;
+	const card = readCard(payment);
+	const next = payment.next ? (JSON.parse(payment.next) as NextStep) : undefined;
+	const day = (ms: number) =>
+		new Intl.DateTimeFormat(locals.locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
+	const common = {
+		shop: held.business.name,
+		colour: till.row.colour,
+		test: payment.mode === 'test',
+		sum: { number: formatNumber(amount, locals.locale), currency: payment.currency },
+		reference: payment.reference,
+		purpose: checkout.purpose,
+		stage: payment.stage,
+		way: payment.offerName,
+		processor: connection?.name ?? '',
+		descriptor: connection?.descriptor ?? '',
+		isCard: hasCard(payment.method),
+		next:
+			next?.kind === 'code'
+				? {
+						kind: next.kind,
+						address: next.address,
+						picture: await QRCode.toDataURL(next.code, { errorCorrectionLevel: 'M', margin: 2, scale: 6 }),
+						until: new Intl.DateTimeFormat(locals.locale, {
+							timeZone: held.business.timeZone,
+							timeStyle: 'short'
+						}).format(next.until)
+					}
+				: next?.kind === 'transfer'
+					? { ...next, iban: inFours(next.iban.replace(/\s/g, '')) }
+					: next,
+		asking: !!asking,
+		failure: payment.failure,
+		day: day(payment.capturedAt ?? payment.createdAt),
+		noteAfter: offer?.noteAfter ?? '',
+		refunded: payment.refunded
+			? formatAmount({ minor: payment.refunded, currency: payment.currency }, locals.locale)
+			: '',
+		again: `/pay/${till.row.slug}?${addressQuery(
+			{
+				till: till.row.slug,
+				amount,
+				reference: checkout.reference,
+				name: checkout.name,
+				mail: checkout.mail,
+				country: checkout.country,
+				purpose: checkout.purpose
+			},
+			unseal(till.row.signingKeySealed, `till ${till.row.id}`)
+		)}`,
+		card:
+			connection && card
+				? {
+						scheme: held.schemeNames[card.scheme] ?? card.scheme,
+						last4: card.last4 ?? ''
+					}
+				: undefined
+	};
+	if (!method) return common;
+	const left = Math.max(0, payment.minor - payment.taken);
+	const reference = payment.creditorReference;
+	const transfers = method.kind === 'credit-transfer';
+	const picture = (text: string) => QRCode.toDataURL(text, { errorCorrectionLevel: 'M', margin: 2, scale: 6 });
+	let code: string | undefined;
+	if (method.transferCode && payment.currency === 'EUR' && left > 0)
+		code = await picture(
+			transferCode({
+				holder: method.holder,
+				iban: method.iban,
+				bic: method.bic,
+				amount: { minor: left, currency: 'EUR' },
+				...(reference ? { reference } : { text: payment.reference })
+			})
+		);
+	const created = inZone(new Date(payment.createdAt), held.business.timeZone).day;
+	return {
+		...common,
+		offline: {
+			name: payment.offerName,
+			transfers,
+			holder: method.holder,
+			iban: inFours(method.iban),
+			bic: method.bic,
+			reference: method.referenceStyle === 'none' ? '' : reference ? inFours(reference) : payment.reference,
+			instructions: method.instructions,
+			afterNote: method.afterNote,
+			until: method.termDays ? day(Date.parse(`${addDays(created, method.termDays)}T12:00:00Z`)) : '',
+			came: payment.taken ? formatAmount({ minor: payment.taken, currency: payment.currency }, locals.locale) : '',
+			left: formatAmount({ minor: left, currency: payment.currency }, locals.locale),
+			isPaid: left === 0,
+			code,
+			picture: method.pictureCode ? await picture(method.pictureCode) : undefined
+		}
+	};
+};

@@ -1,0 +1,1 @@
+<svelte:head><title>Empty</title></svelte:head>

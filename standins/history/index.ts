@@ -1,0 +1,334 @@
+import type { Account, Faults, Payment } from '../shared/engine.ts';
+import { priceBy } from '../shared/price.ts';
+import { charge as fernhallPrice } from '../fernhall/pricing.ts';
+import { price as brackwaterPrice } from '../brackwater/prices.ts';
+import { TERMS as TALLY } from '../tallybridge/api.ts';
+import { RATES as QUILLON } from '../quillon/api.ts';
+import { TIERS } from '../sundial/api.ts';
+import { PRICES as OSTREL } from '../ostrel/api.ts';
+import { decimal } from '../shared/sums.ts';
+
+/** The columns of the settlement files that the houses hand over. */
+const COLUMNS =
+	'payment,captured_at,source,method,currency,amount_minor,entry,scheme,funding,issuer,fee_currency,fee_minor,base_minor,rate,refunded_minor,disputed_minor';
+
+/** Repeatable chance: the same seed gives the same business. */
+function chance(seed: number) {
+	let state = seed >>> 0;
+	const next = () => {
+		state = (state + 0x6d2b79f5) >>> 0;
+		let t = Math.imul(state ^ (state >>> 15), 1 | state);
+		t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+		return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
+	};
+	const whole = (from: number, to: number) => from + Math.floor(next() * (to - from + 1));
+	return {
+		next,
+		whole,
+		/** one of a list, each with a weight */
+		pick<T>(list: readonly (readonly [T, number])[]): T {
+			let left = next() * list.reduce((sum, [, weight]) => sum + weight, 0);
+			for (const [one, weight] of list) if ((left -= weight) < 0) return one;
+			return list.at(-1)![0];
+		},
+		/** sums as shops have them: many small, few large, ending in .00, .50 or .90 */
+		sum: (middle: number, spread: number) => {
+			const gauss = Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next());
+			const euros = Math.max(1, Math.round(middle * Math.exp(spread * gauss)));
+			return euros * 100 + [0, 0, 50, 90][whole(0, 3)]!;
+		}
+	};
+}
+
+interface Way {
+	readonly house: 'fernhall' | 'brackwater' | 'tallybridge' | 'quillon' | 'sundial' | 'ostrel';
+	readonly method: string;
+	readonly entry: string;
+}
+const CARD_ONLINE: Way = { house: 'fernhall', method: 'card', entry: 'online' };
+const CARD_PRESENT: Way = { house: 'brackwater', method: 'card', entry: 'present' };
+
+/** The six places where the business takes money: how much of it, in which ways, in what sums. */
+const SOURCES: readonly {
+	name: string;
+	weight: number;
+	/** by month, 1 for an even year */
+	season: readonly number[];
+	ways: readonly (readonly [Way, number])[];
+	middle: number;
+	spread: number;
+	currencies: readonly (readonly [string, number])[];
+}[] = [
+	{
+		name: 'Web shop',
+		weight: 46,
+		season: [0.8, 0.8, 0.9, 0.9, 0.9, 0.8, 0.7, 0.9, 1.2, 1.2, 1.4, 1.7],
+		ways: [
+			[CARD_ONLINE, 66],
+			[{ house: 'fernhall', method: 'device-wallet', entry: 'online' }, 8],
+			[{ house: 'tallybridge', method: 'account-wallet', entry: 'online' }, 12],
+			[{ house: 'brackwater', method: 'bank-redirect', entry: 'online' }, 6],
+			[{ house: 'sundial', method: 'pay-later', entry: 'online' }, 5],
+			[{ house: 'ostrel', method: 'bank-app', entry: 'online' }, 3]
+		],
+		middle: 62,
+		spread: 0.8,
+		currencies: [
+			['EUR', 76],
+			['GBP', 11],
+			['USD', 6],
+			['CHF', 5],
+			['JPY', 2]
+		]
+	},
+	{
+		name: 'Counter',
+		weight: 25,
+		season: [0.9, 0.9, 1, 1, 1, 1, 0.6, 0.7, 1.3, 1.2, 1.1, 1.3],
+		ways: [
+			[CARD_PRESENT, 82],
+			[{ house: 'ostrel', method: 'bank-app', entry: 'present' }, 18]
+		],
+		middle: 28,
+		spread: 0.7,
+		currencies: [['EUR', 1]]
+	},
+	{
+		name: 'Lessons',
+		weight: 17,
+		season: [1.2, 1.2, 1.2, 1.2, 1.2, 1.2, 0.1, 0.1, 1.2, 1.2, 1.2, 1.2],
+		ways: [[{ house: 'quillon', method: 'bank-debit', entry: 'recurring' }, 1]],
+		middle: 74,
+		spread: 0.25,
+		currencies: [['EUR', 1]]
+	},
+	{
+		name: 'Bench',
+		weight: 7,
+		season: [1, 1, 1, 1, 1, 1.1, 0.8, 0.8, 1.2, 1.1, 1, 0.9],
+		ways: [
+			[{ ...CARD_PRESENT, entry: 'keyed' }, 45],
+			[{ house: 'quillon', method: 'credit-transfer', entry: 'online' }, 35],
+			[{ house: 'brackwater', method: 'bank-redirect', entry: 'online' }, 20]
+		],
+		middle: 210,
+		spread: 0.7,
+		currencies: [['EUR', 1]]
+	},
+	{
+		name: 'School accounts',
+		weight: 2,
+		season: [1, 1, 1, 1, 1, 1, 0.2, 0.4, 2, 1.4, 1, 0.6],
+		ways: [[{ house: 'quillon', method: 'credit-transfer', entry: 'online' }, 1]],
+		middle: 640,
+		spread: 0.5,
+		currencies: [
+			['EUR', 9],
+			['GBP', 1]
+		]
+	},
+	{
+		name: 'Autumn fair',
+		weight: 3,
+		season: [0, 0, 0, 0, 0, 0, 0, 0, 0, 12, 0, 0],
+		ways: [
+			[CARD_ONLINE, 70],
+			[{ house: 'ostrel', method: 'bank-app', entry: 'online' }, 30]
+		],
+		middle: 24,
+		spread: 0.4,
+		currencies: [['EUR', 1]]
+	}
+];
+const ABROAD: Record<string, readonly string[]> = {
+	EUR: ['NL', 'DE', 'FR'],
+	GBP: ['GB'],
+	USD: ['US'],
+	CHF: ['CH'],
+	JPY: ['JP']
+};
+const AT_EUR: Record<string, number> = { EUR: 1, GBP: 1.14, USD: 0.92, CHF: 1.07, JPY: 0.0061 };
+const SOUND = { wrongFee: false } as Faults;
+const DAY = 86_400_000;
+
+export interface HistoryOptions {
+	/** the last day, `YYYY-MM-DD` */
+	readonly until: string;
+	readonly payments: number;
+	readonly months?: number;
+	readonly seed?: number;
+}
+
+/** Months of payments of the made-up business, priced by each house's own code; one settlement file a house. */
+export function history({ until, payments, months = 18, seed = 20_417 }: HistoryOptions): Map<string, string> {
+	const { whole, pick, sum, next } = chance(seed);
+	const end = Date.parse(`${until}T12:00:00Z`);
+	const begin = end - Math.round(months * 30.44) * DAY;
+	const days = Math.round((end - begin) / DAY);
+	// how busy each day is at each place, so that the count comes out as asked
+	const busy: { at: number; weights: number[]; all: number }[] = [];
+	let everything = 0;
+	for (let n = 0; n < days; n++) {
+		const at = begin + n * DAY;
+		const date = new Date(at);
+		const [weekday, month, day] = [date.getUTCDay(), date.getUTCMonth(), date.getUTCDate()];
+		const weights = SOURCES.map(({ name, weight, season }) => {
+			const base = weight * season[month]!;
+			if (name === 'Lessons') return day === 3 ? base * 30 : 0;
+			if (name === 'Counter') return weekday === 0 ? 0 : weekday === 6 ? base * 2 : base;
+			if (name === 'Autumn fair') return day >= 9 && day <= 11 ? base * 3 : 0;
+			return base;
+		});
+		const all = weights.reduce((a, b) => a + b, 0);
+		everything += all;
+		busy.push({ at, weights, all });
+	}
+	const account = { country: 'BE', zone: 'Europe/Brussels', settles: 'EUR' } as Account;
+	const files = new Map<string, string[]>();
+	const totals = new Map<string, Map<string, { count: number; sum: number; fees: number }>>();
+	const volumes = new Map<string, number>();
+	const wrongFrom = end - 40 * DAY;
+	let owed = 0;
+	let count = 0;
+	for (const { at, weights, all } of busy) {
+		owed += (payments * all) / everything;
+		const moments: number[] = [];
+		for (; owed > 1 - 1e-6; owed--) moments.push(at - 5 * 3_600_000 + whole(0, 14 * 3600) * 1000);
+		for (const moment of moments.sort((a, b) => a - b)) {
+			const source = pick(SOURCES.map((one, i) => [one, weights[i]!] as const));
+			const way = pick(source.ways);
+			let currency = pick(source.currencies);
+			if (way.house === 'sundial' || way.house === 'ostrel' || way.method === 'bank-redirect') currency = 'EUR';
+			let minor = Math.round(sum(source.middle, source.spread) / AT_EUR[currency]!);
+			if (currency === 'JPY') minor = Math.max(100, Math.round(minor / 10_000) * 100);
+			if (way.house === 'sundial') minor = Math.min(60_000, Math.max(4800, minor * 4));
+			const hasCard = way.method === 'card' || way.method === 'device-wallet';
+			const scheme = hasCard
+				? pick([
+						['corvid', 48],
+						['mainsail', 34],
+						['tessel', 18]
+					] as const)
+				: '';
+			const funding = hasCard
+				? scheme === 'tessel'
+					? 'debit'
+					: pick([
+							['debit', 46],
+							['credit', 40],
+							['prepaid', 5],
+							['commercial', 9]
+						] as const)
+				: '';
+			const foreignCard = next() < (currency === 'EUR' ? 0.22 : 0.97);
+			const issuer = hasCard
+				? !foreignCard || scheme === 'tessel'
+					? 'BE'
+					: ABROAD[currency]![whole(0, ABROAD[currency]!.length - 1)]!
+				: '';
+			const takenAt = new Date(moment).toISOString();
+			const payment = {
+				minor,
+				currency,
+				takenAt,
+				method: way.method === 'bank-redirect' ? 'bank redirect' : way.method,
+				card: hasCard ? { scheme, funding, issuedIn: issuer, lastFour: '0007', expires: '2030-01' } : undefined
+			} as unknown as Payment;
+			const month = `${way.house} ${takenAt.slice(0, 7)}`;
+			const before = volumes.get(month) ?? 0;
+			const priced = priceAt(way.house, way.method, payment, account, before, moment >= wrongFrom);
+			volumes.set(month, before + priced.base);
+			const gone = next();
+			const refunded = gone < 0.03 ? minor : gone < 0.045 ? Math.floor(minor / 2) : 0;
+			const disputed = !refunded && hasCard && next() < 0.0015 ? minor : 0;
+			const lines = files.get(way.house) ?? [COLUMNS];
+			files.set(way.house, lines);
+			lines.push(
+				[
+					`${way.house.slice(0, 2).toUpperCase()}-H${String(++count).padStart(7, '0')}`,
+					takenAt,
+					source.name,
+					way.method,
+					currency,
+					minor,
+					way.entry,
+					scheme,
+					funding,
+					issuer,
+					'EUR',
+					priced.fee,
+					priced.base,
+					priced.rate?.value ?? '',
+					refunded,
+					disputed
+				].join(',')
+			);
+			const mine = totals.get(way.house) ?? new Map<string, { count: number; sum: number; fees: number }>();
+			totals.set(way.house, mine);
+			const total = mine.get(currency) ?? { count: 0, sum: 0, fees: 0 };
+			mine.set(currency, { count: total.count + 1, sum: total.sum + minor, fees: total.fees + priced.fee });
+		}
+	}
+	return new Map(
+		[...files].map(([house, lines]) => {
+			for (const [currency, { count: n, sum: all, fees }] of totals.get(house)!)
+				lines.push(['total', '', n, '', currency, all, '', '', '', '', 'EUR', fees, '', '', '', ''].join(','));
+			return [house, `${lines.join('\n')}\n`];
+		})
+	);
+}
+
+/** One payment by its house's own prices. */
+function priceAt(
+	house: Way['house'],
+	method: string,
+	payment: Payment,
+	account: Account,
+	before: number,
+	late: boolean
+) {
+	const at = (lean: number, terms: Parameters<typeof priceBy>[4]) => priceBy(payment, 'EUR', account.zone, lean, terms);
+	const back = 'nothing' as const;
+	switch (house) {
+		case 'fernhall': {
+			const day = payment.takenAt!.slice(0, 10);
+			const card = payment.card!;
+			// from a day on, some cards of neighbours are priced as if they came from far away
+			const astray = late && card.scheme === 'mainsail' && ['NL', 'FR'].includes(card.issuedIn);
+			const { fee } = fernhallPrice(
+				{ currency: payment.currency, thousandths: payment.minor * (payment.currency === 'JPY' ? 1000 : 10) },
+				astray ? { ...card, issuedIn: 'US' } : card,
+				'BE',
+				day,
+				false
+			);
+			return { fee: fee.thousandths / 10, base: fee.base / 10, rate: fee.rate };
+		}
+		case 'brackwater':
+			return brackwaterPrice(payment, account, SOUND, before);
+		case 'tallybridge':
+			return at(-0.0011, {
+				label: 'balance',
+				share: TALLY.balance.share,
+				plus: TALLY.balance.plus,
+				exchange: TALLY.exchange,
+				back: 'share'
+			});
+		case 'quillon': {
+			const terms = method === 'bank-debit' ? QUILLON.debit : QUILLON.transfer;
+			return at(0.0002, {
+				label: method,
+				share: String(Number(terms.permille) / 10),
+				plus: '0.00',
+				floor: decimal(terms.never_less, 'EUR'),
+				cap: decimal(terms.never_more, 'EUR'),
+				exchange: '0.50',
+				back
+			});
+		}
+		case 'sundial':
+			return at(0, { label: 'FOUR', share: TIERS.FOUR.pct, plus: TIERS.FOUR.fixed, back: 'share' });
+		case 'ostrel':
+			return at(0, { label: 'demand', share: OSTREL.percent, plus: OSTREL.each, back });
+	}
+}

@@ -1,0 +1,574 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { afterBusinessDays, dayIn } from './days.ts';
+import { Journal } from './journal.ts';
+
+/** What a stand-in is made of that does not differ from house to house. Sums are minor units of their currency. */
+export type Mode = 'live' | 'test';
+
+export interface Account {
+	id: string;
+	name: string;
+	country: string;
+	settles: string;
+	zone: string;
+	/** methods that are switched off on this account */
+	off: string[];
+	/** methods that wait for the house's approval */
+	waiting: string[];
+	/** other switches of the account, by name */
+	switches: Record<string, boolean>;
+	tier?: string;
+	rhythm?: string;
+	/** payouts are held until this day */
+	heldUntil?: string;
+	/** wallet domains, by name: proven or why not */
+	domains?: Record<string, { state: 'proven' | 'failing' | 'not looked at'; says: string; file: string }>;
+}
+
+/** A key, a token or whatever else opens an account. */
+export interface Key {
+	key: string;
+	kind: string;
+	mode: Mode;
+	account: string;
+	made: string;
+	revoked?: string;
+}
+
+export interface CardReport {
+	scheme: string;
+	funding: string;
+	issuedIn: string;
+	lastFour: string;
+	expires: string;
+}
+
+export interface Token {
+	token: string;
+	account: string;
+	mode: Mode;
+	card: CardReport;
+	outcome: string;
+	used: boolean;
+}
+
+export interface Refund {
+	id: string;
+	minor: number;
+	at: string;
+	/** of the fee, in minor units of the settlement currency */
+	feeBack: number;
+}
+
+export interface Priced {
+	currency: string;
+	fee: number;
+	/** what the fee was taken from, in the settlement currency */
+	base: number;
+	rate?: { day: string; value: string };
+	label: string;
+	/** exact share of the fee that follows the amount, as a fraction */
+	share: { top: string; bottom: string };
+	parts?: Record<string, number>;
+}
+
+export interface Payment {
+	id: string;
+	account: string;
+	mode: Mode;
+	ours: string;
+	method: string;
+	currency: string;
+	minor: number;
+	card?: CardReport;
+	descriptor: string;
+	/** taken by a second act, not at once */
+	later: boolean;
+	tier?: string;
+	/** waiting: the payer has not acted yet; held: authorised; pending: promised; back: returned after it was taken */
+	state: 'waiting' | 'held' | 'pending' | 'taken' | 'refused' | 'ended' | 'back';
+	why?: string;
+	at: string;
+	heldAt?: string;
+	pendingAt?: string;
+	takenAt?: string;
+	endedAt?: string;
+	backAt?: string;
+	settledAt?: string;
+	payout?: string;
+	paidOutAt?: string;
+	charged?: Priced;
+	refunds: Refund[];
+	disputed?: { at: string; minor: number };
+	returnTo?: string;
+	payer?: { name: string; mail: string; country: string };
+	/** what a payer writes into a transfer so that it is matched */
+	reference?: string;
+	/** opens the page on which the payer acts */
+	door?: string;
+}
+
+export type Happening =
+	| 'held'
+	| 'pending'
+	| 'taken'
+	| 'refused'
+	| 'ended'
+	| 'refunded'
+	| 'disputed'
+	| 'settled'
+	| 'back'
+	| 'paid out'
+	| 'hello'
+	| 'account';
+
+export interface Answered {
+	key: string;
+	content: string;
+	state: 'working' | 'done' | 'closed';
+	status?: number;
+	body?: string;
+}
+
+export interface Listener {
+	id: string;
+	account: string;
+	mode: Mode;
+	address: string;
+	topics: string[];
+	secret: string;
+}
+
+export interface Delivery {
+	id: string;
+	listener: string;
+	topic: string;
+	body: string;
+	tries: { at: string; result: string }[];
+	next?: number;
+	done: boolean;
+}
+
+export interface Grant {
+	id: string;
+	kind: 'code' | 'access' | 'refresh';
+	client: string;
+	mode: Mode;
+	scope: string;
+	challenge?: string;
+	returnTo?: string;
+	until: number;
+	/** all grants that stem from one consent end together */
+	consent: string;
+	used?: boolean;
+}
+
+export interface Faults {
+	id: 'faults';
+	slow: number;
+	errors: boolean;
+	silent: boolean;
+	wrongFee: boolean;
+	loseAnswer: boolean;
+	nonsense: boolean;
+	down: boolean;
+	forgedHooks: boolean;
+	shortTokens: boolean;
+}
+
+export const NO_FAULTS: Faults = {
+	id: 'faults',
+	slow: 0,
+	errors: false,
+	silent: false,
+	wrongFee: false,
+	loseAnswer: false,
+	nonsense: false,
+	down: false,
+	forgedHooks: false,
+	shortTokens: false
+};
+
+export interface Application {
+	number: string;
+	mail: string;
+	state: 'received' | 'in review' | 'papers wanted' | 'open' | 'refused';
+	papers: string[];
+	at: string;
+}
+
+export type Tables = {
+	accounts: Account;
+	keys: Key;
+	tokens: Token;
+	payments: Payment;
+	answered: Answered;
+	listeners: Listener;
+	deliveries: Delivery;
+	grants: Grant;
+	applications: Application;
+	faults: Faults;
+};
+
+export interface PayoutNotice {
+	id: string;
+	at: string;
+	currency: string;
+	minor: number;
+	payments: Payment[];
+}
+
+/** What differs from house to house. */
+export interface House {
+	readonly name: string;
+	/** begins the ids of its objects */
+	readonly prefix: string;
+	readonly accounts: readonly Account[];
+	/** the keys and tokens that each account has from the start */
+	seed(account: Account, mode: Mode): Key[];
+	price(payment: Payment, account: Account, faults: Faults): Priced;
+	/** of a fee, what is given back in all once so much of the payment is refunded */
+	givenBack(payment: Payment, refunded: number): number;
+	readonly topics: Partial<Record<Happening, string>>;
+	body(event: {
+		id: string;
+		topic: string;
+		at: string;
+		account: Account;
+		mode: Mode;
+		payment?: Payment;
+		payout?: PayoutNotice;
+	}): string;
+	headers(listener: Listener, delivery: Pick<Delivery, 'id' | 'body'>, at: Date): Record<string, string>;
+	/** business days from taking to settlement, and from taking to payout */
+	readonly settleAfter: (payment: Payment) => number;
+	readonly payOutAfter: (payment: Payment, account: Account) => number;
+	/** whether a payout leaves on a day */
+	payoutDay?(account: Account, day: string): boolean;
+	/** seconds after which a payer who does not act is too late */
+	readonly patience?: number;
+}
+
+/** Waits between the tries of one notification, in seconds. */
+const WAITS = [2, 10, 60, 300, 1800, 7200, 36_000];
+const LETTERS = 'ABCDEFGHJKLMNPQRSTUVWXYZ23456789';
+export const randomText = (length: number, letters = LETTERS): string =>
+	[...randomBytes(length)].map((byte) => letters[byte % letters.length]).join('');
+
+/** One house at work: payments, refunds, payouts, notifications; everything survives a restart. */
+export class Engine {
+	readonly state: Journal<Tables>;
+	private timer: NodeJS.Timeout | undefined;
+	private nights: NodeJS.Timeout | undefined;
+	private readonly busy = new Set<string>();
+
+	constructor(
+		readonly house: House,
+		file: string,
+		private readonly haste: number
+	) {
+		this.state = new Journal<Tables>(file);
+		for (const account of house.accounts)
+			if (!this.state.get('accounts', account.id)) {
+				this.state.put('accounts', account.id, account);
+				for (const mode of ['live', 'test'] as const)
+					for (const key of house.seed(account, mode)) this.state.put('keys', key.key, key);
+			}
+		// a request that was under way when the process ended never answered: it may be asked for again
+		for (const one of this.state.all('answered')) if (one.state === 'working') this.state.remove('answered', one.key);
+		if (!this.state.get('faults', 'faults')) this.state.put('faults', 'faults', NO_FAULTS);
+		this.nights = setInterval(() => this.night(), 60_000);
+		this.night();
+		this.wake(500);
+	}
+
+	stop(): void {
+		clearTimeout(this.timer);
+		clearInterval(this.nights);
+	}
+
+	get faults(): Faults {
+		return { ...NO_FAULTS, ...this.state.get('faults', 'faults')! };
+	}
+	setFaults(changes: Partial<Faults>): Faults {
+		const after = this.state.put('faults', 'faults', { ...this.faults, ...changes, id: 'faults' });
+		this.wake(0);
+		return after;
+	}
+	account(id: string): Account {
+		return this.state.get('accounts', id)!;
+	}
+	change(id: string, changes: Partial<Account>): Account {
+		const after = this.state.put('accounts', id, { ...this.account(id), ...changes });
+		for (const mode of ['live', 'test'] as const) this.tell(id, mode, 'account', {});
+		return after;
+	}
+
+	/** Keeps a payment that somebody asked for. Cards are decided at once, everything else waits for the payer. */
+	begin(
+		asked: Pick<Payment, 'account' | 'mode' | 'ours' | 'method' | 'currency' | 'minor' | 'descriptor' | 'later'> &
+			Partial<Pick<Payment, 'returnTo' | 'payer' | 'reference' | 'tier'>>,
+		token?: Token
+	): Payment {
+		const id = `${this.house.prefix}${randomText(14)}`;
+		const payment: Payment = {
+			id,
+			...asked,
+			card: token?.card,
+			state: 'waiting',
+			at: new Date().toISOString(),
+			refunds: [],
+			door: randomText(20)
+		};
+		this.state.put('payments', id, payment);
+		if (!token) return payment;
+		this.state.put('tokens', token.token, { ...token, used: true });
+		if (token.outcome !== 'approved') return this.refuse(id, token.outcome.replace('declined: ', ''));
+		return asked.later ? this.hold(id) : this.take(id);
+	}
+
+	private put(payment: Payment, happening: Happening): Payment {
+		this.state.put('payments', payment.id, payment);
+		this.tell(payment.account, payment.mode, happening, { payment });
+		return payment;
+	}
+	payment(id: string): Payment {
+		return this.state.get('payments', id)!;
+	}
+
+	refuse(id: string, why: string): Payment {
+		return this.put({ ...this.payment(id), state: 'refused', why, endedAt: new Date().toISOString() }, 'refused');
+	}
+	hold(id: string): Payment {
+		return this.put({ ...this.payment(id), state: 'held', heldAt: new Date().toISOString() }, 'held');
+	}
+	promise(id: string): Payment {
+		return this.put({ ...this.payment(id), state: 'pending', pendingAt: new Date().toISOString() }, 'pending');
+	}
+	/** Takes the money, whole or a part of what is held. */
+	take(id: string, minor?: number): Payment {
+		const before = this.payment(id);
+		const payment: Payment = {
+			...before,
+			minor: minor ?? before.minor,
+			state: 'taken',
+			takenAt: new Date().toISOString()
+		};
+		payment.charged = this.house.price(payment, this.account(payment.account), this.faults);
+		return this.put(payment, 'taken');
+	}
+	end(id: string, why: string): Payment {
+		return this.put({ ...this.payment(id), state: 'ended', why, endedAt: new Date().toISOString() }, 'ended');
+	}
+	/** A debit that comes back after it was taken. */
+	bounce(id: string, why: string): Payment {
+		return this.put({ ...this.payment(id), state: 'back', why, backAt: new Date().toISOString() }, 'back');
+	}
+
+	leftToRefund(payment: Payment): number {
+		if (payment.state !== 'taken') return 0;
+		return payment.minor - payment.refunds.reduce((sum, one) => sum + one.minor, 0) - (payment.disputed?.minor ?? 0);
+	}
+	/** Gives money back; the caller has checked the sum against `leftToRefund`. */
+	refund(id: string, minor: number): { payment: Payment; refund: Refund } {
+		const payment = this.payment(id);
+		const before = payment.refunds.reduce((sum, one) => sum + one.minor, 0);
+		const refund: Refund = {
+			id: `${this.house.prefix}R${randomText(13)}`,
+			minor,
+			at: new Date().toISOString(),
+			feeBack: this.house.givenBack(payment, before + minor) - this.house.givenBack(payment, before)
+		};
+		return { payment: this.put({ ...payment, refunds: [...payment.refunds, refund] }, 'refunded'), refund };
+	}
+	dispute(id: string): Payment {
+		const payment = this.payment(id);
+		return this.put(
+			{ ...payment, disputed: { at: new Date().toISOString(), minor: this.leftToRefund(payment) } },
+			'disputed'
+		);
+	}
+
+	/** Settles what was taken, or pays out what was settled: what a night does, and what a hand can do at the console. */
+	settle(
+		account: Account,
+		mode: Mode,
+		step: 'settle' | 'pay out',
+		due: (payment: Payment) => boolean = () => true
+	): number {
+		const mine = this.state
+			.all('payments')
+			.filter((one) => one.account === account.id && one.mode === mode && one.state === 'taken' && due(one));
+		const at = new Date().toISOString();
+		if (step === 'settle') {
+			const open = mine.filter((one) => !one.settledAt);
+			for (const payment of open) this.put({ ...payment, settledAt: at }, 'settled');
+			return open.length;
+		}
+		const ready = mine.filter((one) => one.settledAt && !one.payout);
+		if (!ready.length) return 0;
+		const id = `${this.house.prefix}O${randomText(11)}`;
+		const payout: PayoutNotice = {
+			id,
+			at,
+			currency: account.settles,
+			minor: ready.reduce(
+				(sum, one) => sum + one.charged!.base - one.charged!.fee + one.refunds.reduce((back, r) => back + r.feeBack, 0),
+				0
+			),
+			payments: ready.map((one) => this.state.put('payments', one.id, { ...one, payout: id, paidOutAt: at }))
+		};
+		this.tell(account.id, mode, 'paid out', { payout });
+		return ready.length;
+	}
+
+	/** What happens by itself, looked at every minute. */
+	night(): void {
+		for (const account of this.state.all('accounts'))
+			for (const mode of ['live', 'test'] as const) {
+				const today = dayIn(account.zone);
+				const takenOn = (one: Payment) => dayIn(account.zone, new Date(one.takenAt!));
+				this.settle(
+					account,
+					mode,
+					'settle',
+					(one) => afterBusinessDays(takenOn(one), this.house.settleAfter(one)) <= today
+				);
+				if (account.heldUntil && account.heldUntil > today) continue;
+				if (this.house.payoutDay && !this.house.payoutDay(account, today)) continue;
+				this.settle(
+					account,
+					mode,
+					'pay out',
+					(one) => afterBusinessDays(takenOn(one), this.house.payOutAfter(one, account)) <= today
+				);
+			}
+		const late = Date.now() - (this.house.patience ?? 1800) * 1000;
+		for (const one of this.state.all('payments'))
+			if (one.state === 'waiting' && one.method !== 'transfer' && Date.parse(one.at) < late)
+				this.end(one.id, 'the payer did not act in time');
+	}
+
+	/**
+	 * Does a thing once per key: the same key and content gives the same answer, other content is refused.
+	 * @returns `lost` when the answer is to be lost on its way
+	 */
+	once(
+		account: string,
+		key: string,
+		content: string,
+		act: () => { status: number; body: object }
+	): { status: number; body: string; lost?: boolean } | { trouble: 'closed' | 'reused' | 'working' } {
+		const name = `${account} ${key}`;
+		const hash = createHash('sha256').update(content).digest('hex');
+		const before = this.state.get('answered', name);
+		if (before?.state === 'closed') return { trouble: 'closed' };
+		if (before && before.content !== hash) return { trouble: 'reused' };
+		if (before?.state === 'working') return { trouble: 'working' };
+		if (before) return { status: before.status!, body: before.body! };
+		this.state.put('answered', name, { key: name, content: hash, state: 'working' });
+		const { status, body } = act();
+		const text = JSON.stringify(body);
+		this.state.put('answered', name, { key: name, content: hash, state: 'done', status, body: text });
+		return { status, body: text, lost: this.faults.loseAnswer };
+	}
+	/** What became of a key. One that never came is closed, so that a late request does nothing. */
+	settleKey(account: string, key: string): Answered {
+		const name = `${account} ${key}`;
+		return (
+			this.state.get('answered', name) ?? this.state.put('answered', name, { key: name, content: '', state: 'closed' })
+		);
+	}
+
+	/** Queues an event for every listener of an account and mode that asked for its topic. */
+	tell(
+		accountId: string,
+		mode: Mode,
+		happening: Happening,
+		content: { payment?: Payment; payout?: PayoutNotice }
+	): void {
+		const topic = this.house.topics[happening];
+		if (!topic) return;
+		for (const listener of this.state.all('listeners')) {
+			if (listener.account !== accountId || listener.mode !== mode) continue;
+			if (happening !== 'hello' && !listener.topics.includes(topic)) continue;
+			const id = `${this.house.prefix}E${randomText(18)}`;
+			const at = new Date().toISOString();
+			this.state.put('deliveries', id, {
+				id,
+				listener: listener.id,
+				topic,
+				body: this.house.body({ id, topic, at, account: this.account(accountId), mode, ...content }),
+				tries: [],
+				next: Date.now(),
+				done: false
+			});
+		}
+		this.wake(0);
+	}
+
+	/** Sends one again at once, whatever became of it. */
+	again(id: string): void {
+		const delivery = this.state.get('deliveries', id);
+		if (!delivery) return;
+		this.state.put('deliveries', id, { ...delivery, done: false, next: Date.now() });
+		this.wake(0);
+	}
+
+	wake(ms: number): void {
+		clearTimeout(this.timer);
+		this.timer = setTimeout(() => void this.run(), ms);
+	}
+
+	private async run(): Promise<void> {
+		const now = Date.now();
+		const open = this.state.all('deliveries').filter((one) => !one.done && one.next !== undefined);
+		if (!this.faults.silent)
+			await Promise.all(
+				open
+					.filter((one) => one.next! <= now && !this.busy.has(one.id))
+					.slice(0, 50)
+					.map((one) => this.send(one))
+			);
+		const next = this.state
+			.all('deliveries')
+			.filter((one) => !one.done && one.next !== undefined)
+			.reduce((soonest, one) => Math.min(soonest, one.next!), Infinity);
+		if (next < Infinity) this.wake(Math.max(100, Math.min(next - Date.now(), 60_000)));
+	}
+
+	private async send(delivery: Delivery): Promise<void> {
+		const listener = this.state.get('listeners', delivery.listener);
+		if (!listener) {
+			this.state.put('deliveries', delivery.id, { ...delivery, next: undefined, done: true });
+			return;
+		}
+		this.busy.add(delivery.id);
+		const at = new Date();
+		const signer = this.faults.forgedHooks ? { ...listener, secret: randomText(40) } : listener;
+		let result: string;
+		let ok = false;
+		try {
+			const answer = await fetch(listener.address, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json', ...this.house.headers(signer, delivery, at) },
+				body: delivery.body,
+				redirect: 'manual',
+				signal: AbortSignal.timeout(15_000)
+			});
+			ok = answer.status >= 200 && answer.status < 300;
+			result = `answered ${answer.status}`;
+		} catch (error) {
+			result = `no answer: ${error instanceof Error ? error.message : 'unknown'}`;
+		}
+		const tries = [...delivery.tries, { at: at.toISOString(), result }];
+		const wait = WAITS[tries.length - 1];
+		this.state.put('deliveries', delivery.id, {
+			...delivery,
+			tries,
+			done: ok,
+			next: ok || wait === undefined ? undefined : Date.now() + (wait * 1000) / this.haste
+		});
+		this.busy.delete(delivery.id);
+	}
+}

@@ -1,0 +1,68 @@
+import { Hono } from 'hono';
+import { html, raw } from 'hono/html';
+import { join } from 'node:path';
+import { Journal } from '../shared/journal.ts';
+import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
+
+/** The business's own web shop, as somebody else runs it: one page of goods, and a place where its owner pastes page code. */
+export async function startShop({ port, folder }: StandinOptions): Promise<RunningStandin> {
+	const state = new Journal<{ pages: { code: string } }>(join(folder, 'shop.journal'));
+	const codeOf = () => state.get('pages', 'front')?.code ?? '';
+	const app = new Hono();
+	app.get('/ready', (c) => c.json({ standin: 'shop' }));
+	app.get('/', (c) =>
+		c.html(
+			html`<!doctype html>
+				<html lang="en">
+					<head>
+						<meta charset="utf-8" />
+						<title>Strings and rosin</title>
+						<style>
+							body {
+								font:
+									17px/1.6 Georgia,
+									serif;
+								max-width: 640px;
+								margin: 40px auto;
+								color: #2f4b3c;
+							}
+						</style>
+					</head>
+					<body>
+						<h1>Wren &amp; Alder, strings and rosin</h1>
+						<p>Viola strings, one set: 84.50 EUR</p>
+						<p>Amber rosin: 12.00 EUR</p>
+						<p>Oblong case: 310.00 EUR</p>
+						${raw(codeOf())}
+						<hr />
+						<p><a href="/edit">The owner’s entrance</a></p>
+					</body>
+				</html>`
+		)
+	);
+	app.get('/edit', (c) =>
+		c.html(
+			html`<!doctype html>
+				<html lang="en">
+					<head>
+						<meta charset="utf-8" />
+						<title>Page code</title>
+					</head>
+					<body>
+						<h1>Page code of the front page</h1>
+						<form method="post">
+							<textarea name="code" rows="6" cols="80" aria-label="Page code">${codeOf()}</textarea><br /><button>
+								Put it on the page
+							</button>
+						</form>
+					</body>
+				</html>`
+		)
+	);
+	app.post('/edit', async (c) => {
+		const { code = '' } = (await c.req.parseBody()) as Record<string, string>;
+		state.put('pages', 'front', { code });
+		return c.redirect('/');
+	});
+	return serve('Shop', app, port);
+}

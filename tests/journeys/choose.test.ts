@@ -1,0 +1,80 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { history } from '../../standins/history/index.ts';
+import { Browser } from '../world/browser.ts';
+import { connectAt, NAMES } from '../world/connections.ts';
+import { Desk } from '../world/desk.ts';
+import { makeWorld, type World } from '../world/index.ts';
+import { signIn } from '../world/steps.ts';
+
+let world: World;
+let desk: Browser;
+const files = history({ until: '2026-11-24', payments: 1_200 });
+beforeAll(async () => {
+	world = await makeWorld({}, { with: NAMES });
+	const hand = new Desk(world);
+	await hand.setUp();
+	for (const name of ['fernhall', 'brackwater']) await connectAt(hand, name);
+	desk = await Browser.open();
+	await signIn(desk, world);
+	await desk.sees('Needs you', 'h1');
+});
+afterAll(async () => {
+	await desk?.close();
+	await world?.end();
+});
+const open = (path: string) => desk.go(world.app.address + path);
+const give = async (name: string, processor: string, content: string) => {
+	const file = join(world.folder, name);
+	writeFileSync(file, content);
+	await open('/connect/files');
+	await desk.fill('Whose file', processor);
+	await (await desk.find('input[type=file]')).sendKeys(file);
+	await desk.press('Take the file in', 'button');
+};
+
+it('takes a broken settlement file not at all, and a sound one whole', { timeout: 60_000 }, async () => {
+	const sound = files.get('fernhall')!;
+	await give('broken.csv', 'Fernhall', sound.replace(/(total,,\d+,,EUR,)\d+/, '$11'));
+	await desk.sees('was not taken');
+	await desk.sees('The total of EUR');
+	await desk.sees('None yet.');
+	await give('sound.csv', 'Fernhall', sound);
+	await desk.sees('payments are new');
+	await give('brackwater.csv', 'Brackwater Acquiring', files.get('brackwater')!);
+	await desk.sees('payments are new');
+});
+
+it('writes a candidate’s rate card, tries it, and puts it side by side', { timeout: 60_000 }, async () => {
+	await open('/connect/candidates/new');
+	await desk.fill('Name', 'A quote of May');
+	const percentage = await desk.find('input[aria-label^="Percentage of line 1"]');
+	await percentage.clear();
+	await percentage.sendKeys('two');
+	await desk.sees('Line 1, percentage');
+	await percentage.clear();
+	await percentage.sendKeys('0.82');
+	const fixed = await desk.find('input[aria-label^="Fixed of line 1"]');
+	await fixed.clear();
+	await fixed.sendKeys('0.11');
+	await desk.fill('A month', '39.00');
+	// 0.82 % of 84.50 is 0.6929, and 0.11
+	await desk.sees('0.80 EUR', '[aria-label="Try it"]');
+	await desk.press('Add candidate', 'button');
+	await desk.sees('Added.');
+	await desk.press('put it side by side', 'a');
+	await desk.sees('Side by side', 'h1');
+	const shown = await desk.sees('What the cost is made of');
+	for (const text of ['A quote of May', 'Fernhall', 'cheapest', 'In all']) expect(shown).toContain(text);
+	await desk.driver.executeScript(`document.querySelector('.sides tbody .why').click()`);
+	await desk.sees('Effective rate', '.workings');
+});
+
+it('finds the break-even of two, told in words', { timeout: 60_000 }, async () => {
+	await desk.fill('From when on is', 'A quote of May');
+	await desk.fill('against', 'Fernhall');
+	const told = await desk.sees(/payment of a month on, A quote of May is cheaper/);
+	expect(told).toMatch(/From the \d+(st|nd|rd|th) payment of a month on/);
+	expect(await desk.complaints()).toEqual([]);
+});

@@ -1,0 +1,200 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { history } from '../../standins/history/index.ts';
+import { connectAt, idOf, NAMES, prepare } from '../world/connections.ts';
+import { rows } from '../world/database.ts';
+import { Desk } from '../world/desk.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
+
+let world: World;
+let desk: Desk;
+const ids: Record<string, string> = {};
+const files = history({ until: '2026-11-24', payments: 1_500 });
+const page = async (path: string) => (await desk.get(path)).text();
+
+beforeAll(async () => {
+	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' }, { with: NAMES });
+	desk = new Desk(world);
+	await desk.setUp();
+	for (const name of NAMES) {
+		await prepare(desk, name);
+		ids[name] = idOf(await connectAt(desk, name));
+	}
+});
+afterAll(() => world.end());
+
+/** Uploads a settlement file, as the page's form does. */
+async function upload(name: string, processor: string, content: string | Uint8Array) {
+	return desk.upload('/connect/files', { processor }, 'file', name, content);
+}
+const count = async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settled_payments'))[0]!.n;
+
+describe('settlement files', () => {
+	it('are made alike from the same seed', () => {
+		expect(history({ until: '2026-11-24', payments: 1_500 })).toEqual(files);
+		const sources = new Set(
+			[...files.values()].join('\n').match(/Web shop|Counter|Lessons|Bench|School accounts|Autumn fair/g)
+		);
+		expect(sources.size).toBe(6);
+	});
+	it('are taken whole or not at all, each fault named by its line', async () => {
+		const sound = files.get('sundial')!;
+		const lines = sound.trim().split('\n');
+		const cases: [string, string | Uint8Array, RegExp][] = [
+			['wrong total', sound.replace(/(total,,\d+,,EUR,)\d+/, '$11'), /The total of EUR/],
+			['doubled line', [...lines.slice(0, 2), lines[1], ...lines.slice(2)].join('\n'), /stands in line 2 already/],
+			['cut off', lines.slice(0, -1).join('\n'), /cut off/],
+			['cut in a line', sound.slice(0, Math.floor(sound.length / 2)), /cut off/],
+			['another encoding', Buffer.from(sound.replace('Web shop', 'Wéb shop'), 'latin1'), /not in UTF-8/],
+			['no such method', sound.replace('pay-later', 'pay-maybe'), /method is no method/],
+			['not CSV', '"unclosed\nquote,', /not CSV|first line must name/]
+		];
+		for (const [name, content, pattern] of cases) {
+			const answer = await upload(`${name}.csv`, 'sundial', content);
+			expect([name, answer.type, JSON.stringify(answer.data)]).toEqual([
+				name,
+				'failure',
+				expect.stringMatching(pattern)
+			]);
+		}
+		expect(await count()).toBe(0);
+	});
+	it('are taken once: the same file again changes nothing, another one with known payments adds only what is new', async () => {
+		const sound = files.get('sundial')!;
+		expect((await upload('sundial.csv', 'sundial', sound)).data?.says).toMatch(/payments are new/);
+		const first = await count();
+		expect(first).toBeGreaterThan(10);
+		expect((await upload('again.csv', 'sundial', sound)).data?.says).toMatch(/was taken before/);
+		// a file of a later day that repeats what is known, with one more line
+		const lines = sound.trim().split('\n');
+		const cells = lines[1]!.split(',');
+		const more = ['SU-LATER-1', ...cells.slice(1)].join(',');
+		const total = lines.at(-1)!.split(',');
+		total[2] = String(Number(total[2]) + 1);
+		total[5] = String(Number(total[5]) + Number(cells[5]));
+		total[11] = String(Number(total[11]) + Number(cells[11]));
+		const later = [...lines.slice(0, -1), more, total.join(',')].join('\n');
+		expect((await upload('later.csv', 'sundial', later)).data?.says).toMatch(/: 1 of its/);
+		// and one that tells another fee of a known payment is refused
+		const other = cells.map((cell, at) => (at === 11 ? String(Number(cell) + 1) : cell)).join(',');
+		const wrong = lines.map((line, at) => (at === 1 ? other : line));
+		const sum = wrong.at(-1)!.split(',');
+		sum[11] = String(Number(sum[11]) + 1);
+		expect(
+			JSON.stringify((await upload('other.csv', 'sundial', [...wrong.slice(0, -1), sum.join(',')].join('\n'))).data)
+		).toMatch(/is known already, with another amount or fee/);
+		expect(await count()).toBe(first + 1);
+	});
+	it('are taken by themselves from the folder beside the database', async () => {
+		const inbox = `${world.app.folder}/settlements`;
+		mkdirSync(inbox, { recursive: true });
+		for (const [name, text] of files) if (name !== 'sundial') writeFileSync(`${inbox}/${name}.csv`, text);
+		await until(
+			'all of them',
+			async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settlement_files'))[0]!.n === 7,
+			40_000
+		);
+		expect(await count()).toBe(1_501);
+	}, 60_000);
+});
+
+describe('side by side', () => {
+	it('prices what each can carry, shows holes, and exports the same', async () => {
+		const shown = await page('/connect/compare');
+		for (const text of ['Fernhall', 'Halfpenny', 'hole', 'leaves out', 'cheapest', 'In all', 'Break-even'])
+			expect(shown).toContain(text);
+		const csv = await (await desk.get('/connect/compare/csv?from=2025-11-25&to=2026-11-24')).text();
+		const quillon = csv.split('\n').filter((line) => line.startsWith('Quillon Direct'));
+		const debit = quillon.find((line) => line.includes('Bank debit'))!.split(',');
+		// Quillon charged its own debits by the card it hands over: what we compute is what it took
+		const [charged] = await rows<{ n: number; fee: number }>(
+			world,
+			`SELECT COUNT(*) AS n, SUM(fee) AS fee FROM settled_payments WHERE method = 'bank-debit'
+			 AND captured_at >= ${Date.parse('2025-11-24T23:00:00Z')} AND captured_at < ${Date.parse('2026-11-24T23:00:00Z')}`
+		);
+		expect([Number(debit[2]), debit[4]]).toEqual([charged!.n, (charged!.fee / 100).toFixed(2)]);
+		expect(quillon.find((line) => line.includes(',Card,'))).toMatch(/not carried/);
+	});
+	it('opens a figure down to single payments', async () => {
+		expect(await page(`/connect/compare?look=${ids.fernhall}~card`)).toContain('the latest payments by card');
+	});
+	it('keeps what is chosen in the address', async () => {
+		const shown = await page(`/connect/compare?with=${ids.fernhall},${ids.halfpenny}&capital=0`);
+		expect(shown).not.toContain(
+			`href="/connect/connections/${ids.ostrel}">Ostrel</a>`.replace('connections', 'compare')
+		);
+		expect(shown).toContain('at 0 % a year');
+	});
+});
+
+describe('a candidate', () => {
+	const card = {
+		settlement: 'EUR',
+		rounding: 'total',
+		mode: 'half-up',
+		lines: [{ when: {}, percentage: 5_000, fixed: 5 }]
+	};
+	const give = (change: object, more: object = {}) =>
+		desk.act('/connect/candidates/new', {
+			name: 'A quote of May',
+			processor: '',
+			methods: ['card'],
+			currencies: 'EUR GBP',
+			paysOutDays: '2',
+			card: JSON.stringify({ ...card, ...change }),
+			...more
+		});
+	it('is refused with a card that is wrong, and keeps nothing', async () => {
+		for (const [change, pattern] of [
+			[{ lines: [] }, /The lines/],
+			[{ lines: [{ when: {}, percentage: -1, fixed: 0 }] }, /Line 1, percentage/],
+			[{ lines: [{ when: {}, percentage: 1, fixed: 0, minimum: 9, maximum: 3 }] }, /minimum is over the maximum/],
+			[{ tiers: { way: 'band', steps: [{ from: 0, lines: card.lines }] } }, /Tier 1, from/]
+		] as const) {
+			const answer = await give(change);
+			expect([answer.type, JSON.stringify(answer.data)]).toEqual(['failure', expect.stringMatching(pattern)]);
+		}
+		expect(await rows(world, 'SELECT id FROM candidates')).toEqual([]);
+	});
+	it('stands beside what is connected, priced on the same payments', async () => {
+		const made = await give({});
+		const id = /candidates\/([^?]+)/.exec(made.location!)![1]!;
+		const csv = await (await desk.get(`/connect/compare/csv?with=${id}&from=2025-11-25&to=2026-11-24`)).text();
+		const line = csv
+			.split('\n')
+			.find((one) => one.startsWith('A quote of May,Card'))!
+			.split(',');
+		const own = await rows<{ minor: number; base: number }>(
+			world,
+			`SELECT minor, base FROM settled_payments WHERE method = 'card' AND currency = 'EUR'
+			 AND captured_at >= ${Date.parse('2025-11-24T23:00:00Z')} AND captured_at < ${Date.parse('2026-11-24T23:00:00Z')}`
+		);
+		expect(Number(line[2])).toBeGreaterThanOrEqual(own.length);
+		expect(Number(line[4])).toBeGreaterThan(
+			own.reduce((sum, one) => sum + Math.floor(one.minor * 0.005 + 5.5), 0) / 100 - 1
+		);
+	});
+});
+
+describe('a rate card of a connection', () => {
+	it('is kept as a version when it prices everything the account carries, else the pair of lines is named', async () => {
+		const path = `/connect/connections/${ids.ostrel}/rates`;
+		const card = (lines: object[]) => JSON.stringify({ settlement: 'EUR', rounding: 'total', mode: 'half-up', lines });
+		const line = (when: object) => ({ when, percentage: 4_500, fixed: 5 });
+		const keep = (lines: object[], validFrom = '2026-06-01') => desk.act(path, { card: card(lines), validFrom });
+		expect(JSON.stringify((await keep([line({ entry: 'online' })])).data)).toMatch(/no line covers it/);
+		expect(JSON.stringify((await keep([line({ currency: 'EUR' }), line({ method: 'bank-app' })])).data)).toMatch(
+			/two lines fit equally well/
+		);
+		expect(JSON.stringify((await keep([line({})], 'June')).data)).toMatch(/day from which/);
+		expect((await keep([line({})])).type).toBe('success');
+		expect(
+			await rows(world, `SELECT valid_from FROM rate_cards WHERE connection_id = '${ids.ostrel}' ORDER BY valid_from`)
+		).toEqual([{ valid_from: '2026-01-01' }, { valid_from: '2026-06-01' }]);
+		expect(await page(path)).toContain('from 2026-06-01');
+	});
+	it('has a published schema', async () => {
+		const schema = (await (await desk.get('/connect/rate-card-schema')).json()) as { properties: object };
+		expect(Object.keys(schema.properties)).toContain('tiers');
+	});
+});

@@ -1,0 +1,199 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+
+const folder = mkdtempSync(join(tmpdir(), 'purse-database-'));
+process.env.JUSTPURSE_DATA = folder;
+// bound to the folder above as it is imported
+const store = await import('../../src/lib/server/db');
+const { audit } = await import('../../src/lib/server/access/audit');
+const { seal, unseal } = await import('../../src/lib/server/access/seal');
+
+const PAYMENTS = 12_000;
+
+beforeAll(async () => {
+	await store.open();
+	const { db, write } = store;
+	await write(async (tx) => {
+		await db.tills.insert(
+			{
+				id: 't',
+				slug: 'web-shop',
+				name: 'Web shop',
+				kind: 'web checkout',
+				mode: 'live',
+				currencies: '["EUR"]',
+				colour: '#2f4b3c',
+				fulfil: 'on promise',
+				signingKeySealed: 'x',
+				createdAt: 1
+			},
+			tx
+		);
+		await db.checkouts.insert(
+			{
+				tillId: 't',
+				sign: 's',
+				reference: 'r',
+				currency: 'EUR',
+				minor: 1,
+				name: '',
+				mail: '',
+				country: '',
+				purpose: '',
+				createdAt: 1
+			},
+			tx
+		);
+		for (let from = 0; from < PAYMENTS; from += 1000)
+			await db.payments.insertMany(
+				Array.from({ length: 1000 }, (_, i) => ({
+					token: `token-${from + i}`,
+					checkoutId: 1,
+					tillId: 't',
+					version: 1,
+					offerId: 'o',
+					offerName: 'Card',
+					method: 'card',
+					mode: 'live' as const,
+					reference: `WA-${20_000 + from + i}`,
+					payerName: `Payer ${from + i}`,
+					payerMail: `p${from + i}@payer.example`,
+					currency: 'EUR',
+					minor: 100 + i,
+					stage: (from + i) % 50 === 0 ? 'failed' : 'captured',
+					notches: 2,
+					createdAt: from + i
+				})),
+				tx
+			);
+	});
+});
+afterAll(async () => {
+	await store.close();
+	rmSync(folder, { recursive: true, force: true });
+});
+
+describe('lists of payments', () => {
+	it('page by key: every payment once, the newest first', async () => {
+		const seen: number[] = [];
+		let before: number | undefined;
+		for (let pages = 0; pages < 6; pages++) {
+			const { rows, more } = await store.pageOfPayments({ stage: 'failed', before });
+			seen.push(...rows.map((row) => row.id));
+			before = rows.at(-1)?.id;
+			if (!more) break;
+		}
+		expect(seen).toHaveLength(PAYMENTS / 50);
+		expect(new Set(seen).size).toBe(seen.length);
+		expect([...seen].sort((a, b) => b - a)).toEqual(seen);
+	});
+	it('find by reference, name and mail, taking signs as they are', async () => {
+		expect((await store.pageOfPayments({ text: 'WA-20417' })).rows.map((row) => row.reference)).toEqual(['WA-20417']);
+		expect((await store.pageOfPayments({ text: 'p417@payer' })).rows).toHaveLength(1);
+		expect((await store.pageOfPayments({ text: '100%_' })).rows).toEqual([]);
+		expect((await store.paymentsByReference('WA-204', 8)).map((row) => row.reference).slice(0, 2)).toEqual([
+			'WA-20400',
+			'WA-20401'
+		]);
+	});
+	it('count by stage', async () => {
+		expect(await store.stageCounts()).toEqual(
+			new Map([
+				['captured', PAYMENTS - PAYMENTS / 50],
+				['failed', PAYMENTS / 50]
+			])
+		);
+	});
+	it.each([
+		`SELECT * FROM payments ORDER BY id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE id < 9000 AND stage = 'failed' ORDER BY id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE till_id = 't' ORDER BY id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE reference >= 'WA' AND reference < 'WB' ORDER BY reference LIMIT 8`,
+		`SELECT * FROM payments WHERE connection_id = 'c' AND processor_id = 'p'`,
+		`SELECT * FROM payments WHERE token = 'x'`,
+		`SELECT * FROM payments WHERE checkout_id = 1`,
+		`SELECT stage, COUNT(*) FROM payments GROUP BY stage`,
+		`SELECT * FROM payment_events WHERE payment_id = 1`,
+		`SELECT * FROM arrivals WHERE state IN ('stored', 'retry') AND next_at <= 1 ORDER BY next_at, id LIMIT 100`,
+		`SELECT * FROM arrivals WHERE state = 'stuck' ORDER BY id DESC LIMIT 51`,
+		`SELECT state, COUNT(*) FROM arrivals GROUP BY state`,
+		`SELECT * FROM arrivals WHERE payment_id = 1 LIMIT 20`,
+		`SELECT * FROM actions WHERE state = 'unknown' AND next_at <= 1`
+	])('never scan all payments or arrivals: %s', async (sql) => {
+		const plan = (await (await store.open()).query(`EXPLAIN QUERY PLAN ${sql}`)) as unknown as [{ detail: string }[]];
+		const details = plan[0].map((one) => one.detail);
+		const scans = details.filter((one) => /^SCAN (payments|arrivals|payment_events|actions)\b(?!.*USING)/.test(one));
+		// the newest page reads the table from its end, and stops after a page
+		const isNewestPage = /^SELECT \* FROM payments ORDER BY id DESC LIMIT/.test(sql);
+		expect([sql, isNewestPage ? [] : scans]).toEqual([sql, []]);
+		// what is due is few, and comes from two states: that may be put in order
+		if (!sql.includes('next_at')) expect(details.join()).not.toContain('USE TEMP B-TREE FOR ORDER BY');
+	});
+});
+
+describe('writing', () => {
+	it('is whole or not at all', async () => {
+		const { db, write } = store;
+		const count = await db.audit.count();
+		await expect(
+			write(async (tx) => {
+				await audit({ by: 'x', kind: 'till', id: '1', name: 'x', act: 'x' }, tx);
+				throw new Error('half-way');
+			})
+		).rejects.toThrow('half-way');
+		expect(await db.audit.count()).toBe(count);
+	});
+	it('takes turns: fifty at once lose nothing', async () => {
+		const { db, write } = store;
+		await Promise.all(
+			Array.from({ length: 50 }, (_, i) =>
+				write((tx) =>
+					db.connectionChanges
+						.count()
+						.then(() => audit({ by: 'turns', kind: 'till', id: String(i), name: 'x', act: 'x' }, tx))
+				)
+			)
+		);
+		expect(await db.audit.count({ userName: 'turns' })).toBe(50);
+	});
+	it('keeps what differs in the trail, and no secret, however deep', async () => {
+		const { db, write } = store;
+		await write((tx) =>
+			audit(
+				{
+					by: 'trail',
+					kind: 'connection',
+					id: '1',
+					name: 'x',
+					act: 'changed',
+					before: { a: 1, b: 2, secretSealed: 'v1.x' },
+					after: { a: 1, b: 3, secretSealed: 'v1.y', deep: [{ password: 'p', kept: true }] }
+				},
+				tx
+			)
+		);
+		const row = (await db.audit.one({ userName: 'trail' }))!;
+		expect(JSON.parse(row.before!)).toEqual({ b: 2 });
+		expect(JSON.parse(row.after!)).toEqual({ b: 3, deep: [{ kept: true }] });
+	});
+});
+
+describe('sealing', () => {
+	it('opens only what it sealed, for the same purpose, unaltered', () => {
+		const sealed = seal('FHS-L-SECRET', 'connection 1');
+		expect(sealed).not.toContain('SECRET');
+		expect(seal('FHS-L-SECRET', 'connection 1')).not.toBe(sealed);
+		expect(unseal(sealed, 'connection 1').toString()).toBe('FHS-L-SECRET');
+		expect(() => unseal(sealed, 'connection 2')).toThrow();
+		const parts = sealed.split('.');
+		for (const i of [1, 2, 3]) {
+			const altered = parts
+				.map((part, at) => (at === i ? (part[0] === 'A' ? 'B' : 'A') + part.slice(1) : part))
+				.join('.');
+			expect(() => unseal(altered, 'connection 1')).toThrow();
+		}
+		expect(() => unseal('anything', 'connection 1')).toThrow('Not a sealed secret');
+	});
+});

@@ -1,0 +1,38 @@
+import { sveltekit } from '@sveltejs/kit/vite';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+	plugins: [tailwindcss(), sveltekit()],
+	build: { chunkSizeWarningLimit: 900 },
+	test: {
+		projects: [
+			{
+				extends: true,
+				test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node' }
+			},
+			{
+				extends: true,
+				test: {
+					name: 'services',
+					include: ['tests/services/**/*.test.ts'],
+					environment: 'node',
+					testTimeout: 60_000,
+					hookTimeout: 120_000,
+					fileParallelism: false
+				}
+			},
+			{
+				extends: true,
+				test: {
+					name: 'journeys',
+					include: ['tests/journeys/**/*.test.ts'],
+					environment: 'node',
+					testTimeout: 120_000,
+					hookTimeout: 180_000,
+					fileParallelism: false
+				}
+			}
+		]
+	}
+});
