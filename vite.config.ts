@@ -9,7 +9,7 @@ export default defineConfig({
 		projects: [
 			{
 				extends: true,
-				test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node' }
+				test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node', testTimeout: 60_000 }
 			},
 			{
 				extends: true,
