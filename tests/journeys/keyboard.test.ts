@@ -44,6 +44,7 @@ const press = async (name: string | RegExp) => {
 };
 /** Ctrl K, a text, and Enter once the wanted kind of thing stands first. */
 const findAndGo = async (text: string, kind: string) => {
+	await desk.find('html[data-ready]');
 	await desk.chord(Key.CONTROL, 'k');
 	await until('the box has focus', async () =>
 		desk.driver.executeScript<boolean>(

@@ -187,8 +187,8 @@ describe('domains', () => {
 		const [row] = await rows<{ id: string }>(world, `SELECT id FROM connections WHERE processor = 'sundial'`);
 		await world.at('sundial', 'account/SUN-104233', { waiting: [] });
 		await desk.act(`/connect/connections/${row!.id}?/reread`, {});
-		await desk.act('/connect/domains?/add', { domain: '127.0.0.1:1', page: '/' });
-		await desk.act('/connect/domains?/look', { domain: '127.0.0.1:1', connection: row!.id });
+		await desk.act('/connect/domains?/add', { domain: '127.0.0.1:81', page: '/' });
+		await desk.act('/connect/domains?/look', { domain: '127.0.0.1:81', connection: row!.id });
 		expect(await page('/connect/domains')).toContain('private network');
 	});
 	it('serve nothing under a name that has no proof', async () => {
@@ -196,8 +196,8 @@ describe('domains', () => {
 		expect(answer.status).toBe(404);
 	});
 	it('go, with what was proven of them', async () => {
-		await desk.act('/connect/domains?/remove', { domain: '127.0.0.1:1' });
-		expect(await rows(world, `SELECT * FROM page_codes WHERE domain = '127.0.0.1:1'`)).toEqual([]);
+		await desk.act('/connect/domains?/remove', { domain: '127.0.0.1:81' });
+		expect(await rows(world, `SELECT * FROM page_codes WHERE domain = '127.0.0.1:81'`)).toEqual([]);
 	});
 });
 

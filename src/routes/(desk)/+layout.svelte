@@ -31,6 +31,8 @@
 	});
 
 	onMount(() => {
+		// from here on keys are heard; whoever drives the page can wait for it
+		document.documentElement.dataset.ready = '';
 		// what has changed is loaded anew; after a pause in the stream, everything
 		let source: EventSource;
 		let lost = false;
