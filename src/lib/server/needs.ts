@@ -109,6 +109,21 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				urgent: differences.some((one) => one.says.includes('no longer'))
 			});
 	}
+	const unread = new Map<string, string>();
+	for (const card of await db.rateCards.find({ confirmedAt: null }, { order: [['validFrom', 'DESC']] }))
+		if (!unread.has(card.connectionId)) unread.set(card.connectionId, card.validFrom);
+	const unconfirmed = connections.filter((row) => unread.has(row.id) && row.mode === 'live');
+	if (unconfirmed.length)
+		list.push({
+			says:
+				unconfirmed.length === 1
+					? `${unconfirmed[0]!.name}’s prices were read, and nobody has held them against the contract yet.`
+					: `The prices of ${unconfirmed.map((row) => row.name).join(', ')} were read, and nobody has held them against the contracts yet.`,
+			figure: `${unconfirmed.length} rate card${unconfirmed.length === 1 ? '' : 's'}`,
+			href: `/connect/connections/${unconfirmed[0]!.id}/rates`,
+			act: `Confirm ${unconfirmed[0]!.name}’s rate card`,
+			urgent: false
+		});
 	for (const one of await allApplications())
 		if (one.state === 'more papers wanted')
 			list.push({

@@ -7,15 +7,18 @@
 		test: boolean;
 		sum?: { number: string; currency: string };
 		about?: string;
+		/** a small picture as a data address */
+		logo?: string;
 		children: Snippet;
 	}
 	/** The frame of every page a payer sees: sum and purpose first, in the colour of the till. */
-	const { shop, colour, test, sum, about, children }: Props = $props();
+	const { shop, colour, test, sum, about, logo, children }: Props = $props();
 </script>
 
 <div class="payer" style:--till={colour}>
 	<header>
 		<div class="in">
+			{#if logo}<img src={logo} alt="" class="mb-1 max-h-9" />{/if}
 			<b class="font-display text-[17px] font-semibold">{shop}</b>
 			{#if test}<span class="testing">Test: nothing is really charged</span>{/if}
 			{#if sum}<h1 class="sum">{sum.number} <span>{sum.currency}</span></h1>{/if}

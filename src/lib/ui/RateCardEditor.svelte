@@ -2,6 +2,8 @@
 	import {
 		cardForm,
 		cardInput,
+		cardRows,
+		readCardRows,
 		isPriced,
 		kindOf,
 		priceOne,
@@ -15,6 +17,8 @@
 	import { methodName, ONLINE_METHODS } from '$lib/core/lineup';
 	import { AmountError, readTypedAmount } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
+	import { parse } from 'csv-parse/browser/esm/sync';
+	import { stringify } from 'csv-stringify/browser/esm/sync';
 	import { untrack } from 'svelte';
 	import Field from './Field.svelte';
 	import RateLines from './RateLines.svelte';
@@ -70,6 +74,47 @@
 			throw error;
 		}
 	});
+
+	let fileWrong = $state<string[]>([]);
+	/** Hands the card over as a file, made here from what stands in the form. */
+	function save(kind: 'json' | 'csv') {
+		const text = kind === 'json' ? json : stringify(cardRows(form), { bom: true });
+		const link = document.createElement('a');
+		link.href = URL.createObjectURL(new Blob([text], { type: kind === 'json' ? 'application/json' : 'text/csv' }));
+		link.download = `rate-card.${kind}`;
+		link.click();
+		URL.revokeObjectURL(link.href);
+	}
+	/** Takes a card over from a file, CSV or JSON; what is wrong with it is told and the form stays. */
+	async function takeFile(event: Event & { currentTarget: HTMLInputElement }) {
+		const [file] = event.currentTarget.files ?? [];
+		if (!file) return;
+		const text = await file.text();
+		event.currentTarget.value = '';
+		fileWrong = [];
+		if (file.name.toLowerCase().endsWith('.json')) {
+			jsonText = text;
+			takeJson();
+			if (jsonWrong) fileWrong = [jsonWrong];
+			return;
+		}
+		try {
+			const rows = parse(text, { bom: true, relax_column_count: true, skip_empty_lines: true }) as string[][];
+			const taken = readCardRows(rows);
+			if ('troubles' in taken) {
+				fileWrong = taken.troubles;
+				return;
+			}
+			const valid = RateCard.safeParse(cardInput(taken.form));
+			if (!valid.success) {
+				fileWrong = valid.error.issues.map((issue) => `${sayPlace(issue.path)}: ${sayIssue(issue.message)}`);
+				return;
+			}
+			form = cardForm(valid.data);
+		} catch (error) {
+			fileWrong = [`It is not CSV: ${(error as Error).message}`];
+		}
+	}
 
 	function takeJson() {
 		try {
@@ -182,6 +227,23 @@
 	<textarea class="mono w-full max-w-[700px] text-[12px]" rows="6" bind:value={form.costs} aria-label="Cost table"
 	></textarea>
 </details>
+<div class="mt-3 flex flex-wrap items-center gap-2">
+	<button type="button" class="button small" onclick={() => save('csv')}>Export as CSV</button>
+	<button type="button" class="button small" onclick={() => save('json')}>Export as JSON</button>
+	<label class="text-[12px]"
+		>Take a card over from a file <input
+			type="file"
+			accept=".csv,.json"
+			class="!w-auto text-[12px]"
+			onchange={takeFile}
+		/></label
+	>
+</div>
+{#if fileWrong.length}
+	<ul class="wrong" role="alert">
+		{#each fileWrong.slice(0, 10) as one (one)}<li>{one}</li>{/each}
+	</ul>
+{/if}
 <details class="mt-2">
 	<summary class="cursor-pointer font-semibold">As JSON</summary>
 	<textarea class="mono w-full max-w-[700px] text-[11px]" rows="6" readonly aria-label="The card as JSON"

@@ -1,5 +1,6 @@
 export { default as Chart } from './Chart.svelte';
 export { default as ConnectionSheet } from './ConnectionSheet.svelte';
+export { default as Coverage } from './Coverage.svelte';
 export { default as Field } from './Field.svelte';
 export { default as Figure } from './Figure.svelte';
 export { default as Index } from './Index.svelte';
@@ -8,6 +9,7 @@ export { default as Said } from './Said.svelte';
 export { default as Sheet } from './Sheet.svelte';
 export { default as StageStrip } from './StageStrip.svelte';
 export { default as SubNav } from './SubNav.svelte';
+export { default as TillSheet } from './TillSheet.svelte';
 export { default as Workings } from './Workings.svelte';
 export { makeMargin, useMargin } from './workings.svelte';
 export type { IndexGroup, IndexItem } from './types';

@@ -89,6 +89,12 @@ export function refusedParts(types: CardTypes, card: CardType): ('scheme' | 'fun
 	return refused;
 }
 
+/** Whether a card type is taken, part by part. */
+export const typeTaken = (types: CardTypes, card: CardType): boolean =>
+	takesOne(types.schemes, card.scheme) &&
+	takesOne(types.fundings, card.funding) &&
+	takesOne(types.regions, card.region);
+
 const both = <T extends string>(a: readonly T[] | 'any', b: readonly T[] | 'any'): T[] | 'any' =>
 	a === 'any' ? (b === 'any' ? 'any' : [...b]) : b === 'any' ? [...a] : a.filter((one) => b.includes(one));
 

@@ -8,3 +8,5 @@ export * from './price';
 export * from './rateCard';
 export * from './refund';
 export * from './words';
+export * from './csv';
+export * from './difference';

@@ -1,20 +1,18 @@
-import { intersectTypes, isNoType, type CardTypes } from '../cards';
-import { findRate, isCurrency } from '../money';
+import { isNoType, type CardTypes } from '../cards';
 import {
 	abilityOf,
-	anyTypes,
 	boundsFor,
 	checkOffer,
 	chooseRoute,
 	connectionOf,
 	domainTrouble,
+	limitIn,
 	offlineOf,
-	withinBound,
+	typesLeft,
 	type Check,
 	type ChosenRoute
 } from './checks';
 import type { Carrier, Choice, LineUp, Offer } from './lineup';
-import { hasCard } from './methods';
 import type { ConnectionState, Context, States } from './states';
 
 /** One way to pay that a payer sees. */
@@ -85,60 +83,118 @@ export function answer(lineUp: LineUp, context: Context, states: States): Answer
 /** Two names are one to a payer when they differ in case and spaces only. */
 export const nameKey = (name: string): string => name.trim().replace(/\s+/g, ' ').toLowerCase();
 
-/** What is offered, without workings: the same as `answer(…).offered`, for hot loops. */
-export function offeredOnly(lineUp: LineUp, context: Context, states: States): Offered[] {
-	const offered: Offered[] = [];
-	const beside: ConnectionState[] = [];
-	if (!context.tillCurrencies.includes(context.currency)) return offered;
-	for (let order = 0; order < lineUp.length; order++) {
-		const offer = lineUp[order]!;
-		if (!offer.on || states.pausedMethods.includes(offer.method)) continue;
-		if (!conditionsHold(offer, context)) continue;
+/** An offer that passed every check of its own and is withheld for what stands above it. */
+export interface Beaten {
+	readonly offer: Offer;
+	readonly why: 'excluded' | 'same-name';
+}
+
+/** An offer as it stands for all payers of one currency, day, domain and way of paying: only amount and payer are open. */
+interface Prepared {
+	readonly offer: Offer;
+	readonly order: number;
+	readonly carrier: Carrier;
+	readonly standby: boolean;
+	readonly types?: CardTypes;
+	readonly connection?: ConnectionState;
+	readonly name: string;
+	/** minor units, included */
+	readonly least: number;
+	readonly most: number;
+	readonly asks: boolean;
+}
+
+/** Prepared once for each kind of payment; line-up and states are never changed in place. */
+const prepared = new WeakMap<LineUp, WeakMap<States, Map<string, Prepared[]>>>();
+
+function prepare(lineUp: LineUp, context: Context, states: States): Prepared[] {
+	const byStates = prepared.get(lineUp) ?? prepared.set(lineUp, new WeakMap()).get(lineUp)!;
+	const byKind = byStates.get(states) ?? byStates.set(states, new Map()).get(states)!;
+	const key = `${context.mode} ${context.currency} ${context.entry} ${context.recurring} ${context.day} ${context.domain}`;
+	const known = byKind.get(key);
+	if (known) return known;
+	const list: Prepared[] = [];
+	lineUp.forEach((offer, order) => {
+		if (!offer.on || states.pausedMethods.includes(offer.method)) return;
 		const route: ChosenRoute = chooseRoute(offer, context, states);
-		if (!route.usable) continue;
+		if (!route.usable) return;
 		const connection = connectionOf(route.carrier, states);
 		const offline = offlineOf(route.carrier, states);
 		const ability = abilityOf(connection, offer.method);
+		let [least, most] = [-Infinity, Infinity];
 		if (offline) {
-			if (offline.method !== offer.method || !offline.currencies.includes(context.currency)) continue;
+			if (offline.method !== offer.method || !offline.currencies.includes(context.currency)) return;
 		} else if (
 			!ability ||
 			!ability.currencies.includes(context.currency) ||
 			!ability.entries.includes(context.entry) ||
-			(context.recurring && !ability.entries.includes('recurring')) ||
-			ability.limits.some(
-				(limit) =>
-					limit.currency === context.currency &&
-					((limit.minimum !== undefined && context.minor < limit.minimum) ||
-						(limit.maximum !== undefined && context.minor > limit.maximum))
-			)
+			(context.recurring && !ability.entries.includes('recurring'))
 		)
-			continue;
-		if (!amountsHold(offer, context, states)) continue;
-		if (domainTrouble(ability, connection, context, states)) continue;
-		const types = hasCard(offer.method)
-			? intersectTypes(offer.cardTypes ?? anyTypes, ability?.cardTypes ?? anyTypes)
-			: undefined;
-		if (types && isNoType(types)) continue;
-		if (excludedBy(connection, beside) || offered.some((one) => nameKey(one.offer.name) === nameKey(offer.name)))
-			continue;
-		offered.push({ offer, order, carrier: route.carrier!, standby: route.standby, types });
-		if (connection) beside.push(connection);
-	}
-	return offered;
+			return;
+		else
+			for (const limit of ability.limits) {
+				if (limit.currency !== context.currency) continue;
+				least = Math.max(least, limit.minimum ?? -Infinity);
+				most = Math.min(most, limit.maximum ?? Infinity);
+			}
+		for (const bound of boundsFor(offer, offline, context, states)) {
+			const limit = limitIn(bound, context, states);
+			// without a rate the bound cannot be compared, and fails
+			if (limit === undefined) return;
+			if (bound.side === 'minimum') least = Math.max(least, limit);
+			else most = Math.min(most, limit);
+		}
+		if (domainTrouble(ability, connection, context, states)) return;
+		const types = typesLeft(offer, ability, states);
+		if (types && isNoType(types)) return;
+		const { amounts: _, ...asked } = offer.conditions;
+		list.push({
+			offer,
+			order,
+			carrier: route.carrier!,
+			standby: route.standby,
+			types,
+			connection,
+			name: nameKey(offer.name),
+			least,
+			most,
+			asks: Object.values(asked).some((one) => one !== undefined && one !== false)
+		});
+	});
+	if (byKind.size > 20_000) byKind.clear();
+	byKind.set(key, list);
+	return list;
 }
 
-function amountsHold(offer: Offer, context: Context, states: States): boolean {
-	const offline = offlineOf(chooseRoute(offer, context, states).carrier, states);
-	return boundsFor(offer, offline, context, states).every((bound) =>
-		withinBound(
-			bound,
-			context,
-			bound.currency === context.currency || !isCurrency(context.currency)
-				? undefined
-				: findRate(states.rates, context.currency, bound.currency, context.day)
-		)
-	);
+/**
+ * What is offered, without workings: the same as `answer(…).offered`, for hot loops.
+ * @param beaten filled with the offers that only what stands above them withholds
+ */
+export function offeredOnly(lineUp: LineUp, context: Context, states: States, beaten?: Beaten[]): Offered[] {
+	const offered: Offered[] = [];
+	if (!context.tillCurrencies.includes(context.currency) || states.pausedCurrencies?.includes(context.currency))
+		return offered;
+	const beside: ConnectionState[] = [];
+	const names: string[] = [];
+	for (const one of prepare(lineUp, context, states)) {
+		if (!(context.minor >= one.least && context.minor <= one.most)) continue;
+		if (one.asks && !conditionsHold(one.offer, context)) continue;
+		const excluded = excludedBy(one.connection, beside);
+		if (excluded || names.includes(one.name)) {
+			beaten?.push({ offer: one.offer, why: excluded ? 'excluded' : 'same-name' });
+			continue;
+		}
+		offered.push({
+			offer: one.offer,
+			order: one.order,
+			carrier: one.carrier,
+			standby: one.standby,
+			types: one.types
+		});
+		names.push(one.name);
+		if (one.connection) beside.push(one.connection);
+	}
+	return offered;
 }
 
 const holds = (choice: Choice | undefined, value: string | readonly string[] | undefined): boolean => {

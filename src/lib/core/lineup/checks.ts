@@ -53,7 +53,7 @@ export type Fact =
 			readonly side: 'minimum' | 'maximum';
 	  }
 	| {
-			readonly code: 'currency-ok' | 'till-currency' | 'offer-currency';
+			readonly code: 'currency-ok' | 'till-currency' | 'offer-currency' | 'currency-paused';
 			readonly currency: Currency;
 			readonly takes: readonly Currency[];
 	  }
@@ -72,7 +72,7 @@ export type Fact =
 	| { readonly code: 'has-online' }
 	| { readonly code: 'domain-ok' | 'no-proof' | 'no-page-code'; readonly domain?: string }
 	| { readonly code: 'types-ok'; readonly types?: CardTypes }
-	| { readonly code: 'no-types' }
+	| { readonly code: 'no-types' | 'types-paused' }
 	| { readonly code: 'beside-ok' }
 	| { readonly code: 'excluded'; readonly name: string; readonly other: string }
 	| { readonly code: 'same-name'; readonly name: string };
@@ -177,6 +177,25 @@ export function boundsFor(
 	return bounds;
 }
 
+/**
+ * The first amount (or the last, for a maximum) in the payment's currency that a bound allows; undefined where there is
+ * no rate. Exact: amount × rate ≥ limit holds from the next whole amount on.
+ */
+export function limitIn(
+	bound: Pick<Bound, 'side' | 'minor' | 'currency'>,
+	context: Pick<Context, 'currency' | 'day'>,
+	states: Pick<States, 'rates'>
+): number | undefined {
+	if (bound.currency === context.currency) return bound.minor;
+	const rate = isCurrency(context.currency)
+		? findRate(states.rates, context.currency, bound.currency, context.day)
+		: undefined;
+	if (!rate) return undefined;
+	const { top, bottom } = rate.perMinor;
+	const exact = BigInt(bound.minor) * bottom;
+	return Number(bound.side === 'minimum' ? (exact + top - 1n) / top : exact / top);
+}
+
 /** Compares an amount with one bound, unrounded where it is set in another currency. */
 export function withinBound(bound: Omit<Bound, 'rate'>, context: Context, rate: FoundRate | undefined): boolean {
 	if (bound.currency === context.currency)
@@ -244,7 +263,13 @@ export function checkOffer(
 		add('account', fact.code === 'account-ok' || fact.code === 'own-account', fact);
 	// 4
 	const tillTakes = context.tillCurrencies.includes(context.currency);
-	if (!tillTakes)
+	if (states.pausedCurrencies?.includes(context.currency))
+		add('currency', false, {
+			code: 'currency-paused',
+			currency: context.currency,
+			takes: context.tillCurrencies
+		});
+	else if (!tillTakes)
 		add('currency', false, { code: 'till-currency', currency: context.currency, takes: context.tillCurrencies });
 	else if (!choice)
 		add('currency', false, { code: 'offer-currency', currency: context.currency, takes: Object.keys(offer.routes) });
@@ -324,12 +349,21 @@ export function checkOffer(
 	const domainFact = domainTrouble(ability, connection, context, states);
 	add('domain', !domainFact, { code: domainFact ?? 'domain-ok', domain: context.domain });
 	// 8
-	const types = hasCard(offer.method)
-		? intersectTypes(offer.cardTypes ?? anyTypes, ability?.cardTypes ?? anyTypes)
-		: undefined;
-	if (types && isNoType(types)) add('card types', false, { code: 'no-types' });
+	const types = typesLeft(offer, ability, states);
+	if (types && isNoType(types))
+		add('card types', false, { code: states.pausedSchemes?.length ? 'types-paused' : 'no-types' });
 	else add('card types', true, { code: 'types-ok', types });
 	return { checks, route, types };
+}
+
+/** Check 8: what the offer takes of what the account can take, less the schemes that are paused everywhere. */
+export function typesLeft(offer: Offer, ability: Ability | undefined, states: States): CardTypes | undefined {
+	if (!hasCard(offer.method)) return undefined;
+	const types = intersectTypes(offer.cardTypes ?? anyTypes, ability?.cardTypes ?? anyTypes);
+	const { pausedSchemes: paused } = states;
+	return paused?.length && types.schemes !== 'any'
+		? { ...types, schemes: types.schemes.filter((one) => !paused.includes(one)) }
+		: types;
 }
 
 export const anyTypes: CardTypes = { schemes: 'any', fundings: 'any', regions: 'any' };

@@ -1,5 +1,7 @@
-import { formatAmount } from '../money';
+import { formatAmount, formatNumber } from '../money';
 import type { LineUp, Offer } from './lineup';
+import { coverageRuler } from './ruler';
+import type { Context, States } from './states';
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
@@ -63,5 +65,53 @@ function offerDifferences(a: Offer, b: Offer, names: Readonly<Record<string, str
 	if (!same({ ...a.conditions, amounts: [] }, { ...b.conditions, amounts: [] }))
 		says.push(`${b.name} has other conditions on the payer.`);
 	if (a.note !== b.note || a.noteAfter !== b.noteAfter) says.push(`${b.name} says something else to the payer.`);
+	return says;
+}
+
+/**
+ * Where payers meet nothing any more, or something at last, in sentences: “GBP is no longer taken below 10.00 at Web
+ * shop.” For a payer of whom nothing is known.
+ */
+export function rulerDifferences(
+	before: LineUp,
+	after: LineUp,
+	base: Context,
+	states: States,
+	till: string,
+	locale: string
+): string[] {
+	const says: string[] = [];
+	for (const currency of base.tillCurrencies) {
+		const context = { ...base, currency };
+		const [was, is] = [before, after].map((lineUp) => coverageRuler(lineUp, context, states)) as [
+			ReturnType<typeof coverageRuler>,
+			ReturnType<typeof coverageRuler>
+		];
+		const cuts = [...new Set([...was, ...is].map((one) => one.from))].sort((a, b) => a - b);
+		const at = (ruler: typeof was, minor: number) =>
+			ruler.find((one) => one.from <= minor && (one.to === undefined || minor <= one.to))!.offers.length > 0;
+		const stretches: { from: number; to?: number; lost: boolean }[] = [];
+		cuts.forEach((from, n) => {
+			const next = cuts[n + 1];
+			const to = next === undefined ? undefined : next - 1;
+			const [had, has] = [at(was, from), at(is, from)];
+			if (had === has) return;
+			const last = stretches.at(-1);
+			if (last && last.to === from - 1 && last.lost === had) stretches[stretches.length - 1] = { ...last, to };
+			else stretches.push({ from, to, lost: had });
+		});
+		for (const { from, to, lost } of stretches) {
+			const sum = (minor: number) => formatNumber({ minor, currency }, locale);
+			const where =
+				to === undefined
+					? from <= 1
+						? ''
+						: ` from ${sum(from)} up`
+					: from <= 1
+						? ` below ${sum(to + 1)}`
+						: ` from ${sum(from)} to ${sum(to)}`;
+			says.push(`${currency} is ${lost ? 'no longer taken' : 'now taken'}${where} at ${till}.`);
+		}
+	}
 	return says;
 }

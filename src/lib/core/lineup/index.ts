@@ -7,3 +7,8 @@ export * from './methods';
 export * from './ruler';
 export * from './states';
 export * from './words';
+export * from './coverage';
+export * from './grid';
+export * from './replay';
+export * from './exchange';
+export * from './form';

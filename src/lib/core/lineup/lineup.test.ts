@@ -272,6 +272,9 @@ const anyOffer = fc.constantFrom('card' as const, 'credit-transfer' as const).ch
 		name: fc.constantFrom('Card', 'card', 'Transfer', 'Other'),
 		note: fc.constant(''),
 		noteAfter: fc.constant(''),
+		capture: fc.constant('as the account' as const),
+		storing: fc.constant(false),
+		place: fc.constant('in the page' as const),
 		routes: fc.oneof(
 			{
 				weight: 4,

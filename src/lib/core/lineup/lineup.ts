@@ -41,6 +41,11 @@ export const Conditions = z.object({
 });
 export type Conditions = z.infer<typeof Conditions>;
 
+/** When the money of an offer is captured: as its account is set, or as the offer says. */
+export const CAPTURES = ['as the account', 'at once', 'later'] as const;
+/** Where a payer meets an offer. */
+export const PLACES = ['in the page', 'at the processor', 'on the basket'] as const;
+
 /** One line of a line-up. */
 export const Offer = z.object({
 	id: z.string().min(1),
@@ -53,9 +58,22 @@ export const Offer = z.object({
 	/** per currency; a currency that is not here is not taken by the offer */
 	routes: z.record(z.string(), RouteChoice),
 	cardTypes: CardTypes.optional(),
+	capture: z.enum(CAPTURES).default('as the account'),
+	/** whether a payer may have it stored for the next time */
+	storing: z.boolean().default(false),
+	place: z.enum(PLACES).default('in the page'),
 	conditions: Conditions.prefault({})
 });
 export type Offer = z.infer<typeof Offer>;
 
-export const LineUp = z.array(Offer).max(40);
+export const LineUp = z
+	.array(Offer)
+	.max(40)
+	.superRefine((offers, context) => {
+		const seen = new Set<string>();
+		offers.forEach(({ id }, at) => {
+			if (seen.has(id)) context.addIssue({ code: 'custom', path: [at, 'id'], message: 'two offers of one id' });
+			seen.add(id);
+		});
+	});
 export type LineUp = z.infer<typeof LineUp>;

@@ -1,6 +1,6 @@
-import { fraction, findRate, isCurrency, LARGEST_MINOR, type Currency } from '../money';
+import { LARGEST_MINOR, type Currency } from '../money';
 import { offeredOnly } from './answer';
-import { offlineOf, abilityOf, connectionOf } from './checks';
+import { abilityOf, connectionOf, limitIn, offlineOf } from './checks';
 import type { LineUp } from './lineup';
 import type { Context, States } from './states';
 
@@ -15,24 +15,15 @@ export interface Stretch {
 	readonly carriers: number;
 }
 
-const ceil = (top: bigint, bottom: bigint) => (top + bottom - 1n) / bottom;
-
 /** The amounts at which what is offered may change, in one currency: every limit in play, converted where it must be. */
-function cuts(lineUp: LineUp, context: Context, states: States): number[] {
+export function amountCuts(lineUp: LineUp, context: Context, states: States): number[] {
 	const found = new Set<number>([1]);
 	const add = (minor: number, currency: Currency, side: 'minimum' | 'maximum') => {
-		let first: bigint;
-		if (currency === context.currency) first = side === 'minimum' ? BigInt(minor) : BigInt(minor) + 1n;
-		else {
-			const rate = isCurrency(context.currency)
-				? findRate(states.rates, context.currency, currency, context.day)
-				: undefined;
-			if (!rate) return;
-			const { top, bottom } = fraction(rate.perMinor.top, rate.perMinor.bottom);
-			// amount × rate ≥ limit begins at the next whole amount; amount × rate ≤ limit ends at the last one
-			first = side === 'minimum' ? ceil(BigInt(minor) * bottom, top) : (BigInt(minor) * bottom) / top + 1n;
-		}
-		if (first >= 1n && first <= BigInt(LARGEST_MINOR)) found.add(Number(first));
+		const limit = limitIn({ side, minor, currency }, context, states);
+		if (limit === undefined) return;
+		// a minimum opens a stretch, a maximum ends one
+		const first = side === 'minimum' ? limit : limit + 1;
+		if (first >= 1 && first <= LARGEST_MINOR) found.add(first);
 	};
 	for (const offer of lineUp) {
 		for (const { currency, minimum, maximum } of offer.conditions.amounts) {
@@ -60,7 +51,7 @@ function cuts(lineUp: LineUp, context: Context, states: States): number[] {
  */
 export function coverageRuler(lineUp: LineUp, context: Context, states: States): Stretch[] {
 	const stretches: Stretch[] = [];
-	const starts = cuts(lineUp, context, states);
+	const starts = amountCuts(lineUp, context, states);
 	starts.forEach((from, i) => {
 		const offered = offeredOnly(lineUp, { ...context, minor: from }, states);
 		const offers = offered.map((one) => one.offer.name);

@@ -44,6 +44,8 @@ export interface States {
 	readonly connections: Readonly<Record<string, ConnectionState>>;
 	readonly offline: Readonly<Record<string, OfflineState>>;
 	readonly pausedMethods: readonly string[];
+	readonly pausedSchemes?: readonly string[];
+	readonly pausedCurrencies?: readonly Currency[];
 	readonly rates: readonly Rate[];
 	readonly homeCurrency: Currency;
 	/** domain → connections at which it is proven */

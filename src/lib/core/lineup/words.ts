@@ -1,7 +1,7 @@
 import type { CardTypes } from '../cards';
 import { formatAmount, formatNumber } from '../money';
 import type { Bound, Check, Fact, RouteTrouble } from './checks';
-import type { Choice } from './lineup';
+import type { Choice, Offer } from './lineup';
 import { methodName } from './methods';
 
 const TROUBLE: Record<RouteTrouble, string> = {
@@ -78,6 +78,8 @@ export function sayFact(fact: Fact, locale: string): string {
 			return `${fact.name} itself carries ${fact.side === 'minimum' ? 'from' : 'up to'} ${formatAmount({ minor: fact.bound, currency: fact.currency }, locale)}.`;
 		case 'currency-ok':
 			return `Till and offer take ${fact.currency}.`;
+		case 'currency-paused':
+			return `${fact.currency} is paused everywhere.`;
 		case 'till-currency':
 			return `The till takes ${list(fact.takes)}, not ${fact.currency}.`;
 		case 'offer-currency':
@@ -110,6 +112,8 @@ export function sayFact(fact: Fact, locale: string): string {
 			return `${fact.domain ?? 'The domain'} lacks the page code that this method wants.`;
 		case 'types-ok':
 			return sayTypes(fact.types);
+		case 'types-paused':
+			return 'The schemes that are left are paused everywhere.';
 		case 'no-types':
 			return 'No card type is left: what the offer takes, the account cannot take.';
 		case 'beside-ok':
@@ -122,3 +126,40 @@ export function sayFact(fact: Fact, locale: string): string {
 }
 
 export const failedChecks = (checks: readonly Check[]): Check[] => checks.filter((check) => !check.ok);
+
+/** What an offer asks, in short sentences; none where it asks nothing. */
+export function conditionsInWords(
+	offer: Offer,
+	locale: string,
+	names: Readonly<Record<string, string>> = {}
+): string[] {
+	const { conditions: c } = offer;
+	const says: string[] = [];
+	for (const { currency, minimum, maximum } of c.amounts)
+		says.push(
+			[
+				minimum === undefined ? '' : `from ${formatAmount({ minor: minimum, currency }, locale)}`,
+				maximum === undefined ? '' : `to ${formatAmount({ minor: maximum, currency }, locale)}`
+			]
+				.filter(Boolean)
+				.join(' ')
+		);
+	const listed = (choice: Choice | undefined, what: string) => {
+		if (choice)
+			says.push(
+				`${choice.rule === 'only' ? 'only' : 'not'} ${what} ${list(choice.values.map((one) => names[one] ?? one))}`
+			);
+	};
+	listed(c.countries, 'payers in');
+	listed(c.groups, 'the group');
+	listed(c.goods, 'for');
+	listed(c.delivery, 'delivered by');
+	listed(c.domains, 'on');
+	if (c.recurrence) says.push(c.recurrence === 'recurring' ? 'paid again and again only' : 'paid once only');
+	if (c.orderedBy) says.push(c.orderedBy === 'page' ? 'ordered on the page only' : 'ordered by the interface only');
+	if (c.withoutOnlineMethod) says.push('only for payers without an online method');
+	const { cardTypes } = offer;
+	if (cardTypes && cardTypes.fundings !== 'any') says.push(`${list(cardTypes.fundings)} cards only`);
+	if (cardTypes && cardTypes.regions !== 'any') says.push(`${list(cardTypes.regions)} cards only`);
+	return says;
+}

@@ -17,15 +17,27 @@ export interface Ask {
 	readonly country: string;
 	/** what is paid for, in the payer's words; may be empty */
 	readonly purpose: string;
+	/** kind of goods, and of delivery, as conditions of offers name them; left out where not told */
+	readonly goods?: string;
+	readonly delivery?: string;
+	/** the web domain on which the order was made */
+	readonly domain?: string;
+	readonly recurring?: boolean;
+	/** an order made through the interface, not on a page */
+	readonly ordered?: 'interface';
 }
 
 /** The fields of the address, in the order in which they are signed. */
 export const ASK_FIELDS = ['amount', 'currency', 'reference', 'name', 'mail', 'country', 'purpose'] as const;
+/** Fields that only some orders have; they are signed where they are given, so that older addresses stay good. */
+export const MORE_FIELDS = ['goods', 'delivery', 'domain', 'recurring', 'ordered'] as const;
 type Field = (typeof ASK_FIELDS)[number];
+type More = (typeof MORE_FIELDS)[number];
+export type AskValues = Record<Field, string> & Partial<Record<More, string>>;
 
 /** One thing that is wrong with an address. */
 export interface AddressProblem {
-	readonly field: Field | 'sign' | 'address';
+	readonly field: Field | More | 'sign' | 'address';
 	readonly says: string;
 }
 
@@ -41,8 +53,8 @@ const LIMITS: Record<Field, number> = {
 const Mail = z.email();
 
 /** The signed text: every field on its own line with its length, so that no text can pass for two fields. */
-const signedText = (till: string, values: Record<Field, string>): string =>
-	['till', ...ASK_FIELDS]
+const signedText = (till: string, values: AskValues): string =>
+	['till', ...ASK_FIELDS, ...MORE_FIELDS.filter((field) => values[field])]
 		.map((field) => {
 			const value = field === 'till' ? till : values[field as Field];
 			return `${field}:${utf8ToBytes(value).length}:${value}`;
@@ -50,23 +62,28 @@ const signedText = (till: string, values: Record<Field, string>): string =>
 		.join('\n');
 
 /** Signs the fields of an address with a till's key. HMAC-SHA-256 (RFC 2104), base64url without padding. */
-export const signAddress = (till: string, values: Record<Field, string>, key: Uint8Array): string =>
+export const signAddress = (till: string, values: AskValues, key: Uint8Array): string =>
 	toBase64Url(hmac(sha256, key, utf8ToBytes(signedText(till, values))));
 
 /** The query of a till's address, percent-encoded as UTF-8, with its signature. */
 export function addressQuery(ask: Ask, key: Uint8Array): string {
-	const values: Record<Field, string> = {
+	const values: AskValues = {
 		amount: plainAmount(ask.amount),
 		currency: ask.amount.currency,
 		reference: ask.reference,
 		name: ask.name,
 		mail: ask.mail,
 		country: ask.country,
-		purpose: ask.purpose
+		purpose: ask.purpose,
+		goods: ask.goods,
+		delivery: ask.delivery,
+		domain: ask.domain,
+		recurring: ask.recurring ? 'yes' : undefined,
+		ordered: ask.ordered
 	};
-	const parts = ASK_FIELDS.filter((field) => values[field] !== '').map(
-		(field) => `${field}=${encodeURIComponent(values[field])}`
-	);
+	const parts = [...ASK_FIELDS, ...MORE_FIELDS]
+		.filter((field) => values[field])
+		.map((field) => `${field}=${encodeURIComponent(values[field]!)}`);
 	return `${parts.join('&')}&sign=${signAddress(ask.till, values, key)}`;
 }
 
@@ -90,7 +107,7 @@ export function readAddress(
 	query: string,
 	keys: readonly Uint8Array[]
 ): { readonly ask: Ask; readonly sign: string } | { readonly problems: AddressProblem[] } {
-	const values = Object.fromEntries(ASK_FIELDS.map((field) => [field, ''])) as Record<Field, string>;
+	const values = Object.fromEntries(ASK_FIELDS.map((field) => [field, ''])) as AskValues;
 	let sign = '';
 	const seen = new Set<string>();
 	for (const pair of query.split('&').filter(Boolean)) {
@@ -99,7 +116,7 @@ export function readAddress(
 		const value = decodePart(at < 0 ? '' : pair.slice(at + 1));
 		if (name === undefined || value === undefined || value.includes('\ufffd'))
 			return { problems: [{ field: 'address', says: 'The address is damaged: a part of it is not valid text.' }] };
-		if (name !== 'sign' && !(ASK_FIELDS as readonly string[]).includes(name)) continue;
+		if (name !== 'sign' && ![...ASK_FIELDS, ...MORE_FIELDS].some((field) => field === name)) continue;
 		if (seen.has(name)) return { problems: [{ field: 'address', says: `The address says “${name}” twice.` }] };
 		seen.add(name);
 		if (name === 'sign') sign = value;
@@ -114,7 +131,7 @@ export function readAddress(
 }
 
 /** Checks the fields of an ask, as typed into the address builder or carried by a signed address. */
-export function checkAsk(till: string, values: Record<Field, string>): { ask?: Ask; problems: AddressProblem[] } {
+export function checkAsk(till: string, values: AskValues): { ask?: Ask; problems: AddressProblem[] } {
 	const problems: AddressProblem[] = [];
 	for (const field of ASK_FIELDS)
 		if ([...values[field]].length > LIMITS[field])
@@ -136,7 +153,30 @@ export function checkAsk(till: string, values: Record<Field, string>): { ask?: A
 		problems.push({ field: 'mail', says: `“${values.mail}” is not a mail address.` });
 	if (values.country && !/^[A-Z]{2}$/.test(values.country))
 		problems.push({ field: 'country', says: 'The country is a code of two capital letters, such as BE.' });
+	for (const field of MORE_FIELDS)
+		if ((values[field] ?? '').length > 120)
+			problems.push({ field, says: `The ${field} is longer than 120 characters.` });
+	if (values.recurring && values.recurring !== 'yes')
+		problems.push({ field: 'recurring', says: 'Recurring is “yes”, or left out.' });
+	if (values.ordered && values.ordered !== 'interface')
+		problems.push({ field: 'ordered', says: 'Ordered is “interface”, or left out.' });
 	if (problems.length || !amount) return { problems };
-	const { reference, name, mail, country, purpose } = values;
-	return { problems, ask: { till, amount, reference: reference.trim(), name, mail, country, purpose } };
+	const { reference, name, mail, country, purpose, goods, delivery, domain } = values;
+	return {
+		problems,
+		ask: {
+			till,
+			amount,
+			reference: reference.trim(),
+			name,
+			mail,
+			country,
+			purpose,
+			...(goods ? { goods } : {}),
+			...(delivery ? { delivery } : {}),
+			...(domain ? { domain } : {}),
+			...(values.recurring ? { recurring: true } : {}),
+			...(values.ordered ? { ordered: 'interface' as const } : {})
+		}
+	};
 }

@@ -1,11 +1,25 @@
-import { differences, LineUp, nameKey } from '../../core/lineup';
+import {
+	clashingSituations,
+	coverage,
+	differences,
+	emptySituations,
+	LineUp,
+	nameKey,
+	offeredOnly,
+	rulerDifferences,
+	saySituation,
+	type ConnectionState,
+	type Coverage
+} from '../../core/lineup';
 import { audit } from '../access';
+import { readAccount } from '../connect/account';
 import { db, write, type LineUpRow, type TillRow, type Tx } from '../db';
 import { readJson } from '../json';
 import { tell } from '../live';
+import { contextOf, groupNames } from './ask';
 import { forgetSnapshot } from './freshness';
 import { snapshot } from './snapshot';
-import { tillCurrencies } from './tills';
+import { domainsOf, tillCurrencies } from './tills';
 
 export interface Version {
 	readonly row: LineUpRow;
@@ -108,19 +122,21 @@ export async function discardDraft(till: TillRow, revision: number, by: string):
 	tell('tills');
 }
 
+/** Every situation of a till, by a line-up of its. */
+export async function coverageOf(till: TillRow, offers: LineUp): Promise<Coverage> {
+	const held = await snapshot();
+	const currencies = tillCurrencies(till);
+	const base = contextOf({ row: till, currencies }, { currency: currencies[0] ?? '', minor: 1 }, held, new Date());
+	return coverage({ lineUp: offers, states: held.states, base, domains: domainsOf(till) });
+}
+
 /** What keeps a line-up from being published, in words. */
-export async function publishProblems(till: TillRow, offers: LineUp): Promise<string[]> {
-	const { connections, offline } = await snapshot();
+export async function publishProblems(till: TillRow, offers: LineUp, locale = 'en-GB'): Promise<string[]> {
+	const { connections, offline, states } = await snapshot();
 	const problems: string[] = [];
 	if (!offers.some((offer) => offer.on)) problems.push('No offer is on: every payer would meet an empty checkout.');
-	for (const [index, offer] of offers.entries()) {
-		const twin = offers
-			.slice(0, index)
-			.find(
-				(other) =>
-					nameKey(other.name) === nameKey(offer.name) && Object.keys(other.routes).some((code) => code in offer.routes)
-			);
-		if (twin) problems.push(`Two offers are called “${offer.name}” and could meet. Give one another name.`);
+	const inUse = new Map<string, ConnectionState>();
+	for (const offer of offers) {
 		if (Object.keys(offer.routes).length === 0) problems.push(`${offer.name} takes no currency.`);
 		for (const [code, { first, standby }] of Object.entries(offer.routes))
 			for (const carrier of [first, standby]) {
@@ -131,14 +147,54 @@ export async function publishProblems(till: TillRow, offers: LineUp): Promise<st
 					problems.push(
 						`${offer.name} in ${code}: ${row.name} is a ${row.mode} connection, and this till is ${till.mode}.`
 					);
+				const state = states.connections[carrier.id];
+				if (state && offer.on && carrier === first) inUse.set(state.id, state);
+				if (offer.capture === 'later' && row && 'account' in row && !readAccount(row.account).authorisationDays)
+					problems.push(`${offer.name}: ${row.name} cannot take money later than at once.`);
+			}
+	}
+	const used = [...inUse.values()];
+	used.forEach((one, at) => {
+		const other = used
+			.slice(at + 1)
+			.find((two) => one.excludes.includes(two.processor) || two.excludes.includes(one.processor));
+		if (other) problems.push(`${one.name} and ${other.name} may not stand at one till.`);
+	});
+	// names that meet are told with the situation in which they would
+	if (offers.some((offer, at) => offers.slice(0, at).some((other) => nameKey(other.name) === nameKey(offer.name)))) {
+		const names = await groupNames();
+		const told = new Set<string>();
+		for (const situation of clashingSituations((await coverageOf(till, offers)).situations))
+			for (const { name, why } of situation.beaten) {
+				if (why !== 'same-name' || told.has(nameKey(name))) continue;
+				told.add(nameKey(name));
+				problems.push(
+					`Two offers are called “${name}” and could meet: ${saySituation(situation, locale, names)}. Give one another name.`
+				);
 			}
 	}
 	return [...new Set(problems)];
 }
 
-/** Currencies of a till in which no offer is on: publishing it so needs a reason. */
-export const emptyCurrencies = (till: TillRow, offers: LineUp): string[] =>
-	tillCurrencies(till).filter((code) => !offers.some((offer) => offer.on && code in offer.routes));
+/**
+ * Situations in which nothing would be offered that are not empty by what is in force, told by currency and amount:
+ * publishing it so needs a reason.
+ */
+export async function newlyEmpty(till: TillRow, offers: LineUp, before: LineUp, locale: string): Promise<string[]> {
+	const barren = tillCurrencies(till)
+		.filter((code) => !offers.some((offer) => offer.on && code in offer.routes))
+		.map((code) => `${code}, any amount`);
+	// where nothing was in force, nothing becomes empty; a currency that no offer takes is told all the same
+	if (!before.length) return barren;
+	const [names, now] = await Promise.all([groupNames(), coverageOf(till, offers)]);
+	const held = await snapshot();
+	const empty = emptySituations(now.situations);
+	const covers = (situation: (typeof empty)[number]) =>
+		offeredOnly(before, situation.context, held.states).length > 0 ||
+		(situation.to !== undefined &&
+			offeredOnly(before, { ...situation.context, minor: situation.to }, held.states).length > 0);
+	return [...new Set([...barren, ...empty.filter(covers).map((one) => saySituation(one, locale, names))])];
+}
 
 async function putInForce(
 	till: TillRow,
@@ -175,13 +231,21 @@ async function putInForce(
 export type Published = { readonly number: number } | { readonly problems: string[] };
 
 /** Puts the draft in force as a new version. */
-export async function publish(till: TillRow, revision: number, reason: string, by: string): Promise<Published> {
-	const { draft } = await lineUpsOf(till.id);
+export async function publish(
+	till: TillRow,
+	revision: number,
+	reason: string,
+	by: string,
+	locale = 'en-GB'
+): Promise<Published> {
+	const { draft, published } = await lineUpsOf(till.id);
 	if (!draft || draft.row.revision !== revision) throw new DraftMoved();
-	const problems = await publishProblems(till, draft.offers);
-	const empty = emptyCurrencies(till, draft.offers);
+	const problems = await publishProblems(till, draft.offers, locale);
+	const empty = problems.length ? [] : await newlyEmpty(till, draft.offers, published?.offers ?? [], locale);
 	if (empty.length && !reason.trim())
-		problems.push(`Nothing would be offered in ${empty.join(', ')}. Say why that is meant, or add a route.`);
+		problems.push(
+			`Nothing would be offered in: ${empty.slice(0, 4).join(' · ')}${empty.length > 4 ? ` · and ${empty.length - 4} more` : ''}. Say why that is meant, or add a route.`
+		);
 	if (problems.length) return { problems };
 	const number = await write(async (tx) => {
 		const current = await db.lineUps.one({ tillId: till.id, state: 'draft' }, tx);
@@ -234,9 +298,17 @@ export async function takeBack(till: TillRow, number: number, by: string): Promi
 	return { number: made };
 }
 
-/** What one line-up changes against another, in sentences. */
-export async function sayDifferences(before: LineUp, after: LineUp, locale: string): Promise<string[]> {
-	const { connections, offline } = await snapshot();
-	const names = Object.fromEntries([...connections, ...offline].map(([id, row]) => [id, row.name]));
-	return differences(before, after, names, locale);
+/** What one line-up changes against another, in sentences: what payers meet first, then the offers. */
+export async function sayDifferences(before: LineUp, after: LineUp, locale: string, till?: TillRow): Promise<string[]> {
+	const held = await snapshot();
+	const names = Object.fromEntries([...held.connections, ...held.offline].map(([id, row]) => [id, row.name]));
+	const says = differences(before, after, names, locale);
+	if (!till || !before.length) return says;
+	const currencies = tillCurrencies(till);
+	const base = contextOf({ row: till, currencies }, { currency: currencies[0] ?? '', minor: 1 }, held, new Date());
+	return [...rulerDifferences(before, after, base, held.states, till.name, locale), ...says];
 }
+
+/** Begins a draft from given offers: of a template, a file, or another till. Says which version it was begun from. */
+export const replaceDraft = (till: TillRow, revision: number, offers: LineUp, by: string, act: string): Promise<void> =>
+	changeDraft(till, revision, () => offers, by, act);

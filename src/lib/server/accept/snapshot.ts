@@ -10,6 +10,7 @@ import {
 	type BusinessRow,
 	type ConnectionRow,
 	type OfflineMethodRow,
+	type PauseRow,
 	type TillRow
 } from '../db';
 import { readJson } from '../json';
@@ -50,15 +51,19 @@ async function read(): Promise<Snapshot> {
 	const business = await db.business.one({ id: 1 });
 	if (!business) throw new Error('The business is not set up yet');
 	const today = inZone(new Date(), business.timeZone).day;
-	const [connections, offline, tills, published, rates, proofs, codes] = await Promise.all([
+	const [connections, offline, tills, published, rates, proofs, codes, pauses] = await Promise.all([
 		db.connections.find(),
 		db.offlineMethods.find(),
 		db.tills.find(),
 		db.lineUps.find({ state: 'published' }),
 		exchangeRatesSince(addDays(today, -RATE_DAYS)),
 		db.domainProofs.find({ state: 'proven' }),
-		db.pageCodes.find({ state: 'present' })
+		db.pageCodes.find({ state: 'present' }),
+		db.pauses.find({ endedAt: null })
 	]);
+	const paused = (kind: PauseRow['kind']) =>
+		pauses.filter((one) => one.kind === kind && (one.until === null || one.until > Date.now())).map((one) => one.value);
+	const pausedConnections = paused('connection');
 	const here = connections.filter((row) => !row.removedAt);
 	const schemeNames: Record<string, string> = {};
 	const connectionStates = Object.fromEntries(
@@ -73,7 +78,7 @@ async function read(): Promise<Snapshot> {
 					processor: row.processor,
 					mode: row.mode,
 					verified: row.verified === 1,
-					paused: row.paused === 1,
+					paused: row.paused === 1 || pausedConnections.includes(row.id),
 					failing: row.failing === 1,
 					abilities: account.abilities,
 					excludes: account.excludes
@@ -126,7 +131,9 @@ async function read(): Promise<Snapshot> {
 		states: {
 			connections: connectionStates,
 			offline: offlineStates,
-			pausedMethods: [],
+			pausedMethods: paused('method'),
+			pausedSchemes: paused('scheme'),
+			pausedCurrencies: paused('currency'),
 			rates: rates.map((row) => ({
 				day: row.day,
 				from: row.fromCurrency,

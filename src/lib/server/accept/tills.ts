@@ -17,8 +17,57 @@ export const COLOURS = [
 	{ value: '#5b2b4a', name: 'Plum' }
 ] as const;
 
+export const TILL_KINDS = ['web checkout', 'counter', 'invoice sheet', 'pay link', 'plan'] as const;
+export type TillKind = (typeof TILL_KINDS)[number];
+export const FULFIL = ['on promise', 'when settled', 'when it can no longer come back'] as const;
+export const LANGUAGES = { en: 'English', nl: 'Nederlands', fr: 'Français', de: 'Deutsch' } as const;
+const ASKED = z.enum(['no', 'may', 'must']).default('no');
+const LOGO_MAX = 80_000;
+
+/** What a till is beside its line-up: what it asks of payers, and how its page looks. */
+export const TillSettings = z.object({
+	/** further web domains on which payers see it */
+	domains: z.array(z.string()).default([]),
+	asksAddress: ASKED,
+	asksPhone: ASKED,
+	asksNote: ASKED,
+	/** whether what it sells is delivered to an address */
+	delivers: z.boolean().default(false),
+	/** where a payer goes on to after paying; empty to stay at the receipt */
+	landing: z
+		.string()
+		.trim()
+		.max(300)
+		.refine((text) => text === '' || /^https?:\/\/[^\s]+$/.test(text), 'An address that begins with https://.')
+		.default(''),
+	/** what stands at the head of the payer's page; the business's name where empty */
+	heading: z.string().trim().max(60, 'At most 60 characters.').default(''),
+	/** what the button says; what the method says by itself where empty */
+	button: z.string().trim().max(40, 'At most 40 characters.').default(''),
+	languages: z.array(z.enum(['en', 'nl', 'fr', 'de'])).default(['en']),
+	/** a small picture as a data address */
+	logo: z
+		.string()
+		.max(LOGO_MAX, 'The picture is larger than 60 kB.')
+		.refine(
+			(text) => text === '' || /^data:image\/(png|jpeg|webp);base64,[A-Za-z0-9+/=]+$/.test(text),
+			'PNG, JPEG or WebP.'
+		)
+		.default('')
+});
+export type TillSettings = z.infer<typeof TillSettings>;
+export const settingsOf = (row: Pick<TillRow, 'settings'>): TillSettings =>
+	readJson(TillSettings, row.settings || '{}');
+/** All web domains of a till. */
+export const domainsOf = (row: Pick<TillRow, 'settings' | 'domain'>): string[] => [
+	...new Set([row.domain, ...settingsOf(row).domains].filter(Boolean))
+];
+
 export const TillForm = z.object({
 	name: z.string().trim().min(1, 'Give the till a name.').max(60, 'At most 60 characters.'),
+	kind: z.enum(TILL_KINDS).default('web checkout'),
+	brandId: z.string().max(60).default(''),
+	fulfil: z.enum(FULFIL).default('on promise'),
 	mode: z.enum(['test', 'live']).default('live'),
 	currencies: z.array(z.string().refine(isCurrency)).min(1, 'Choose at least one currency.'),
 	colour: z
@@ -26,7 +75,8 @@ export const TillForm = z.object({
 		.regex(/^#[0-9a-f]{6}$/)
 		.default(COLOURS[0].value),
 	/** the web domain on which its page is shown, where wallets ask for one; empty for this address */
-	domain: z.string().max(120).default('')
+	domain: z.string().max(120).default(''),
+	...TillSettings.shape
 });
 export type TillForm = z.infer<typeof TillForm>;
 
@@ -54,12 +104,14 @@ export async function setUpTill(form: TillForm, by: string): Promise<TillRow> {
 		id,
 		slug,
 		name: form.name,
-		kind: 'web checkout',
+		kind: form.kind,
 		mode: form.mode,
 		currencies: JSON.stringify(form.currencies),
 		colour: form.colour,
-		fulfil: 'on promise',
+		fulfil: form.fulfil,
 		domain: form.domain,
+		brandId: form.brandId || null,
+		settings: JSON.stringify(TillSettings.parse(form)),
 		signingKeySealed: seal(randomBytes(32), `till ${id}`),
 		createdAt: Date.now()
 	};
@@ -78,7 +130,10 @@ export async function changeTill(row: TillRow, form: TillForm, by: string): Prom
 		name: form.name,
 		currencies: JSON.stringify(form.currencies),
 		colour: form.colour,
-		domain: form.domain
+		fulfil: form.fulfil,
+		domain: form.domain,
+		brandId: form.brandId || null,
+		settings: JSON.stringify(TillSettings.parse(form))
 	};
 	await write(async (tx) => {
 		await db.tills.update({ id: row.id }, changes, tx);
@@ -98,9 +153,27 @@ export const AddressForm = z.object({
 	name: z.string().trim().default(''),
 	mail: z.string().trim().default(''),
 	country: z.string().trim().toUpperCase().default(''),
-	purpose: z.string().trim().default('')
+	purpose: z.string().trim().default(''),
+	goods: z.string().trim().max(120).optional(),
+	delivery: z.string().trim().max(120).optional(),
+	domain: z.string().trim().max(120).optional(),
+	recurring: z.string().trim().max(3).optional(),
+	ordered: z.string().trim().max(20).optional()
 });
 export type AddressForm = z.infer<typeof AddressForm>;
+
+/** A till's settings as the form shows them. */
+export const tillForm = (row: TillRow): TillForm => ({
+	name: row.name,
+	kind: row.kind as TillKind,
+	brandId: row.brandId ?? '',
+	fulfil: row.fulfil as TillForm['fulfil'],
+	mode: row.mode,
+	currencies: tillCurrencies(row),
+	colour: row.colour,
+	domain: row.domain,
+	...settingsOf(row)
+});
 
 /** Builds a signed address of a till's own page. */
 export function buildAddress(row: TillRow, form: AddressForm): { address: string } | { problems: AddressProblem[] } {

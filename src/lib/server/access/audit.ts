@@ -30,6 +30,12 @@ export interface Change {
 		| 'offline method'
 		| 'till'
 		| 'line-up'
+		| 'payer'
+		| 'group'
+		| 'pause'
+		| 'template'
+		| 'token'
+		| 'trial'
 		| 'payment';
 	readonly id: string;
 	readonly name: string;

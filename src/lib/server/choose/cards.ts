@@ -70,7 +70,15 @@ export async function saveVersion(
 		const before = await db.rateCards.one({ connectionId: row.id, validFrom }, tx);
 		await db.rateCards.remove({ connectionId: row.id, validFrom }, tx);
 		await db.rateCards.insert(
-			{ connectionId: row.id, validFrom, card: JSON.stringify(card), source: `typed by ${by}`, createdAt: Date.now() },
+			{
+				connectionId: row.id,
+				validFrom,
+				card: JSON.stringify(card),
+				source: `typed by ${by}`,
+				createdAt: Date.now(),
+				confirmedAt: Date.now(),
+				confirmedBy: by
+			},
 			tx
 		);
 		await audit(
@@ -89,5 +97,23 @@ export async function saveVersion(
 	forgetSnapshot();
 	tell('connections');
 	return [];
+}
+/** Says that a card that was read from the processor is the one agreed upon. */
+export async function confirmVersion(row: ConnectionRow, validFrom: string, by: string): Promise<boolean> {
+	const done = await write(async (tx) => {
+		const changed = await db.rateCards.update(
+			{ connectionId: row.id, validFrom, confirmedAt: null },
+			{ confirmedAt: Date.now(), confirmedBy: by },
+			tx
+		);
+		if (changed)
+			await audit(
+				{ by, kind: 'rate card', id: row.id, name: `${row.name}, from ${validFrom}`, act: 'confirmed as agreed' },
+				tx
+			);
+		return changed > 0;
+	});
+	tell('connections');
+	return done;
 }
 export const todayOf = (row: ConnectionRow): string => inZone(new Date(), row.timeZone).day;

@@ -1,16 +1,11 @@
-import { kindAt, priceSide, type PastKind, type SideCost } from '../../core/fees';
-import { hasCard, methodName } from '../../core/lineup';
-import { findRate, type FoundRate, type Rate } from '../../core/money';
+import { createHash } from 'node:crypto';
+import { priceSide, type SideCost } from '../../core/fees';
+import { methodName } from '../../core/lineup';
 import { theBusiness } from '../connect/business';
-import { exchangeRatesSince } from '../db';
-import { ownHistory, type History } from './history';
+import { historyStamp, ownHistory, type History } from './history';
+import { mixOf, type StartingMix } from './mix';
+import { groupOf, rateFinder, shiftDay, type Period } from './kinds';
 import type { ShownSide } from './sides';
-
-/** The period of a comparison, both ends included. */
-export interface Period {
-	readonly from: string;
-	readonly to: string;
-}
 
 /** Costs of one side for one method. Sums are minor units of the home currency. */
 export interface MethodCost {
@@ -51,6 +46,8 @@ export interface Compared {
 	>;
 	/** cost by kind of payment, in basis points of the volume */
 	readonly kinds: readonly { name: string; count: number; bps: Readonly<Record<string, number | null>> }[];
+	/** the mix of the period, as a start for one set by hand */
+	readonly mix: StartingMix;
 	/** the first payments of the period and what each side takes of them */
 	readonly pricedFor: (side: string) => SideCost | undefined;
 }
@@ -68,69 +65,85 @@ const rangeOf = (history: History, { from, to }: Period): [number, number] => {
 	return [first((day) => day >= from), first((day) => day > to)];
 };
 
-/** The group that people think of a kind in: cards by region, the rest by method. */
-export function groupOf(kind: PastKind, country: string, areas: readonly (readonly string[])[]): string {
-	if (!hasCard(kind.method)) return methodName(kind.method);
-	const { region, funding } = kindAt(kind, { areas: areas as string[][] }, country);
-	const name = kind.method === 'card' ? 'Card' : methodName(kind.method);
-	if (funding === 'commercial') return `${name}, commercial`;
-	return `${name}, ${region}`;
+/** A comparison under way or done. */
+export interface Comparison {
+	readonly key: string;
+	/** sides priced so far, of how many */
+	readonly progress: { done: number; readonly of: number };
+	readonly result: Promise<Compared>;
+	/** whether it has come to its end, in whatever way */
+	ended: boolean;
+	stop(): void;
 }
+/** Thrown where a comparison was stopped before its end. */
+export class Stopped extends Error {}
 
-/** Published rates of a stretch of time, found by day: from any source, the side's own first. */
-export async function rateFinder(
-	since: string
-): Promise<(source: string, settlement: string) => (currency: string, day: string) => FoundRate | undefined> {
-	const rows = await exchangeRatesSince(since);
-	const byPair = new Map<string, Rate[]>();
-	for (const row of rows) {
-		const rate = { day: row.day, from: row.fromCurrency, to: row.toCurrency, rate: row.rate, source: row.source };
-		for (const key of [`${rate.from} ${rate.to}`, `${rate.to} ${rate.from}`])
-			(byPair.get(key) ?? byPair.set(key, []).get(key)!).push(rate);
-	}
-	return (source, settlement) => (currency, day) => {
-		const all = byPair.get(`${currency} ${settlement}`) ?? [];
-		const near = all.filter((one) => one.day <= day && one.day >= shift(day, -10));
-		const own = near.filter((one) => one.source === source);
-		return findRate(own.length ? own : near, currency, settlement, day);
-	};
-}
-const shift = (day: string, by: number) =>
-	new Date(Date.parse(`${day}T12:00:00Z`) + by * 86_400_000).toISOString().slice(0, 10);
+const KEPT = 4;
+const comparisons = new Map<string, Comparison>();
 
-let last: { key: string; compared: Promise<Compared> } | undefined;
+/** A comparison that was begun, by its key. */
+export const comparisonAt = (key: string): Comparison | undefined => comparisons.get(key);
 
-/** Prices a period of the business's own payments through every side, one by one. */
-export async function compare(sides: readonly ShownSide[], period: Period, capitalPpm: number): Promise<Compared> {
-	const { timeZone } = await theBusiness();
-	const history = await ownHistory(timeZone);
-	const key = JSON.stringify([
+/**
+ * Prices a period of the business's own payments through every side, one by one. What was asked for before and is the
+ * same still is not priced again.
+ */
+export async function comparison(sides: readonly ShownSide[], period: Period, capitalPpm: number): Promise<Comparison> {
+	const text = JSON.stringify([
 		period,
 		capitalPpm,
-		history.count,
+		await historyStamp(),
 		sides.map((side) => [side.id, side.card, side.bankDays, side.country, side.terms.carries])
 	]);
-	if (last?.key === key) return last.compared;
-	const compared = work(history, sides, period, capitalPpm);
-	last = { key, compared };
-	compared.catch(() => (last = undefined));
-	return compared;
+	const key = createHash('sha256').update(text).digest('base64url').slice(0, 20);
+	const known = comparisons.get(key);
+	if (known) return known;
+	const progress = { done: 0, of: sides.length };
+	let stopped = false;
+	const made: Comparison = {
+		key,
+		progress,
+		ended: false,
+		stop: () => (stopped = true),
+		result: work(sides, period, capitalPpm, () => {
+			progress.done++;
+			if (stopped) throw new Stopped('The comparison was stopped.');
+		})
+	};
+	comparisons.set(key, made);
+	made.result.then(
+		() => (made.ended = true),
+		() => {
+			made.ended = true;
+			comparisons.delete(key);
+		}
+	);
+	for (const old of comparisons.keys()) {
+		if (comparisons.size <= KEPT) break;
+		comparisons.delete(old);
+	}
+	return made;
 }
 
+export const compare = async (sides: readonly ShownSide[], period: Period, capitalPpm: number): Promise<Compared> =>
+	(await comparison(sides, period, capitalPpm)).result;
+
 async function work(
-	history: History,
 	sides: readonly ShownSide[],
 	period: Period,
-	capitalPpm: number
+	capitalPpm: number,
+	step: () => void
 ): Promise<Compared> {
-	const { country } = await theBusiness();
+	const { country, timeZone } = await theBusiness();
+	const history = await ownHistory(timeZone);
 	const range = rangeOf(history, period);
-	const finder = await rateFinder(shift(period.from, -12));
+	const finder = await rateFinder(shiftDay(period.from, -12));
 	const costs = new Map<string, SideCost>();
 	for (const side of sides) {
 		costs.set(side.id, priceSide(history, range, side, finder(side.name, side.card.settlement), capitalPpm));
 		// a million payments take a while: others are served in between
 		await new Promise((next) => setImmediate(next));
+		step();
 	}
 	const counts = history.kinds.map(() => 0);
 	for (let n = range[0]; n < range[1]; n++) counts[history.kind[n]!]!++;
@@ -191,6 +204,7 @@ async function work(
 		period,
 		count: range[1] - range[0],
 		methods,
+		mix: await mixOf(sides, period),
 		pricedFor: (id) => costs.get(id),
 		sides: Object.fromEntries(
 			sides.map((side) => {

@@ -8,10 +8,9 @@ import { forgetSnapshot } from '../accept/freshness';
 import { audit } from '../access';
 import { theBusiness } from '../connect/business';
 import { CONNECTORS, connectorOf } from '../connectors';
-import { dataFolder, db, knownPayments, write, type SettlementFileRow } from '../db';
+import { dataFolder, db, knownPayments, open, staleMonths, write, type SettlementFileRow } from '../db';
 import { tell } from '../live';
 import { log } from '../log';
-import { forgetHistory } from './history';
 
 export type Taken =
 	| { readonly taken: SettlementFileRow }
@@ -118,6 +117,8 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 				})),
 				tx
 			);
+		const months = new Set(fresh.map((one) => new Date(one.captured_at).toISOString().slice(0, 7)));
+		for (const statement of staleMonths([...months])) await (await open()).query(statement, { transaction: tx });
 		await db.exchangeRates.insertMany([...rates.values()], tx, { keepOld: true });
 		await audit(
 			{
@@ -131,7 +132,6 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 		);
 		return file;
 	});
-	forgetHistory();
 	forgetSnapshot();
 	tell('connections');
 	return { taken };

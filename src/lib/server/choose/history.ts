@@ -1,6 +1,6 @@
 import { inZone } from '../../core/calendar';
 import { hasCard, type Method } from '../../core/lineup';
-import { capturedPayments, eachSettled } from '../db';
+import { capturedPayments, db, lastCapture, packedMonths, pastCounts } from '../db';
 
 /** What distinguishes kinds of payments, before a rate card says what counts as regional. */
 export interface HistoryKind {
@@ -10,6 +10,8 @@ export interface HistoryKind {
 	readonly scheme: string;
 	readonly funding: string;
 	readonly issuer: string;
+	/** the till's name */
+	readonly source: string;
 }
 
 /** The business's own captured payments as columns, in order of capture. */
@@ -29,93 +31,125 @@ export interface History {
 	readonly row: Float64Array;
 }
 
-let held: { zone: string; history: Promise<History> } | undefined;
-export const forgetHistory = (): void => void (held = undefined);
+let held: { stamp: string; history: Promise<History> } | undefined;
+
+/** Something that differs whenever the history does. */
+export const historyStamp = async (): Promise<string> => JSON.stringify([await lastCapture(), await pastCounts()]);
 
 /** All captured payments: of settlement files, and of our own tills. Read once and kept until something comes in. */
-export function ownHistory(timeZone: string): Promise<History> {
-	if (held?.zone !== timeZone) {
+export async function ownHistory(timeZone: string): Promise<History> {
+	const stamp = `${timeZone} ${await historyStamp()}`;
+	if (held?.stamp !== stamp) {
 		const history = read(timeZone);
-		held = { zone: timeZone, history };
+		held = { stamp, history };
 		history.catch(() => (held = undefined));
 	}
 	return held!.history;
 }
 
+const QUARTER_MS = 900_000;
+const DAY_MS = 86_400_000;
+const QUARTERS = DAY_MS / QUARTER_MS;
+
 async function read(timeZone: string): Promise<History> {
-	const rows: { at: number; minor: number; refunded: number; kind: number; id: number }[] = [];
+	const [months, own, tills] = await Promise.all([packedMonths(), ownRows(), db.tills.find()]);
+	const nameOf = new Map(tills.map((till) => [till.id, till.name]));
 	const kinds: HistoryKind[] = [];
 	const index = new Map<string, number>();
 	const kindOf = (kind: HistoryKind): number => {
-		const key = `${kind.method} ${kind.currency} ${kind.entry} ${kind.scheme} ${kind.funding} ${kind.issuer}`;
+		const key = `${kind.method} ${kind.currency} ${kind.entry} ${kind.scheme} ${kind.funding} ${kind.issuer} ${kind.source}`;
 		const at = index.get(key) ?? kinds.push(kind) - 1;
 		index.set(key, at);
 		return at;
 	};
-	await eachSettled((row) =>
-		rows.push({
-			at: row.capturedAt,
-			minor: row.minor,
-			refunded: row.refunded,
-			kind: kindOf({
-				method: row.method as Method,
-				currency: row.currency,
-				entry: row.entry as HistoryKind['entry'],
-				scheme: row.scheme,
-				funding: row.funding,
-				issuer: row.issuer
-			}),
-			id: row.id
-		})
-	);
-	for (const row of await capturedPayments()) {
-		const card = row.card
-			? (JSON.parse(row.card) as { scheme: string; funding: string; issuerCountry: string })
-			: undefined;
-		rows.push({
-			at: row.capturedAt!,
-			minor: row.taken,
-			refunded: row.refunded,
-			kind: kindOf({
+	const count = months.reduce((all, one) => all + one.count, own.length);
+	const at = new Float64Array(count);
+	const columns = {
+		kind: new Uint16Array(count),
+		minor: new Float64Array(count),
+		refunded: new Float64Array(count),
+		row: new Float64Array(count)
+	};
+	let n = 0;
+	const takeOwn = (before: number) => {
+		for (; own[0] && own[0].capturedAt! < before; n++) {
+			const row = own.shift()!;
+			const card =
+				row.card && hasCard(row.method)
+					? (JSON.parse(row.card) as { scheme: string; funding: string; issuerCountry: string })
+					: undefined;
+			at[n] = row.capturedAt!;
+			columns.minor[n] = row.taken;
+			columns.refunded[n] = row.refunded;
+			columns.row[n] = -row.id;
+			columns.kind[n] = kindOf({
 				method: row.method as Method,
 				currency: row.currency,
 				entry: 'online',
-				scheme: (hasCard(row.method) && card?.scheme) || 'unknown',
-				funding: (hasCard(row.method) && card?.funding) || 'unknown',
-				issuer: (hasCard(row.method) && card?.issuerCountry) || 'unknown'
-			}),
-			id: -row.id
-		});
+				scheme: card?.scheme || 'unknown',
+				funding: card?.funding || 'unknown',
+				issuer: card?.issuerCountry || 'unknown',
+				source: nameOf.get(row.tillId) ?? ''
+			});
+		}
+	};
+	for (const month of months) {
+		const mine = month.kinds.map((kind) => kindOf(kind as HistoryKind));
+		// our own payments stand among those of the files; where there are none, a month is taken as it lies
+		if (!own[0] || own[0].capturedAt! >= (month.at.at(-1) ?? 0)) {
+			at.set(month.at, n);
+			columns.minor.set(month.minor, n);
+			columns.refunded.set(month.refunded, n);
+			columns.row.set(month.id, n);
+			for (let i = 0; i < month.count; i++) columns.kind[n + i] = mine[month.kind[i]!]!;
+			n += month.count;
+			continue;
+		}
+		for (let i = 0; i < month.count; i++) {
+			takeOwn(month.at[i]!);
+			at[n] = month.at[i]!;
+			columns.minor[n] = month.minor[i]!;
+			columns.refunded[n] = month.refunded[i]!;
+			columns.row[n] = month.id[i]!;
+			columns.kind[n] = mine[month.kind[i]!]!;
+			n++;
+		}
 	}
-	rows.sort((a, b) => a.at - b.at || a.id - b.id);
+	takeOwn(Infinity);
 	const days: string[] = [];
 	const dayIndex = new Map<string, number>();
-	const known = new Map<number, number>();
-	const day = new Uint16Array(rows.length);
-	const month = new Uint16Array(rows.length);
-	rows.forEach(({ at }, n) => {
-		// an hour is within one day of any zone that is a whole number of hours off; asked for once each
-		const quarter = Math.floor(at / 900_000);
-		let mine = known.get(quarter);
-		if (mine === undefined) {
-			const text = inZone(new Date(at), timeZone).day;
-			mine = dayIndex.get(text) ?? days.push(text) - 1;
-			dayIndex.set(text, mine);
-			known.set(quarter, mine);
-		}
-		day[n] = mine;
-		const text = days[mine]!;
-		month[n] = Number(text.slice(0, 4)) * 12 + Number(text.slice(5, 7)) - 1;
-	});
-	return {
-		count: rows.length,
-		kinds,
-		kind: Uint16Array.from(rows, (row) => row.kind),
-		minor: Float64Array.from(rows, (row) => row.minor),
-		refunded: Float64Array.from(rows, (row) => row.refunded),
-		row: Float64Array.from(rows, (row) => row.id),
-		day,
-		month,
-		days
+	const day = new Uint16Array(count);
+	const month = new Uint16Array(count);
+	const monthOfDay: number[] = [];
+	const indexOf = (text: string): number => {
+		const known = dayIndex.get(text);
+		if (known !== undefined) return known;
+		const made = days.push(text) - 1;
+		dayIndex.set(text, made);
+		monthOfDay.push(Number(text.slice(0, 4)) * 12 + Number(text.slice(5, 7)) - 1);
+		return made;
 	};
+	// within 24 hours the day changes once, at a whole quarter of an hour: that moment is looked for once
+	let [from, turn, before, after] = [NaN, 0, 0, 0];
+	for (let i = 0; i < count; i++) {
+		if (!(at[i]! >= from && at[i]! < from + DAY_MS)) {
+			from = Math.floor(at[i]! / DAY_MS) * DAY_MS;
+			const dayAt = (quarter: number) => inZone(new Date(from + quarter * QUARTER_MS), timeZone).day;
+			const first = dayAt(0);
+			let [low, high] = [0, QUARTERS];
+			while (low < high) {
+				const middle = (low + high) >> 1;
+				if (dayAt(middle) === first) low = middle + 1;
+				else high = middle;
+			}
+			turn = from + low * QUARTER_MS;
+			before = indexOf(first);
+			after = low < QUARTERS ? indexOf(dayAt(low)) : before;
+		}
+		day[i] = at[i]! < turn ? before : after;
+		month[i] = monthOfDay[day[i]!]!;
+	}
+	return { count, kinds, ...columns, day, month, days };
 }
+
+const ownRows = async () => (await capturedPayments()).sort((a, b) => a.capturedAt! - b.capturedAt! || a.id - b.id);

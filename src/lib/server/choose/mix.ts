@@ -1,18 +1,25 @@
 import { kindAt, type MixGroup, type MixRates, type MixSide } from '../../core/fees';
 import { exponentOf } from '../../core/money';
 import { theBusiness } from '../connect/business';
-import { groupOf, rateFinder, type Period } from './compare';
+import { groupOf, rateFinder, type Period } from './kinds';
 import { ownHistory } from './history';
 import type { ShownSide } from './sides';
 
 const SPREAD = 24;
 const KINDS = 6;
 
+export interface StartingMix {
+	readonly groups: MixGroup[];
+	readonly sides: MixSide[];
+	readonly rates: MixRates;
+	/** minor units of the home currency a month */
+	readonly volume: number;
+	readonly average: number;
+	readonly months: number;
+}
+
 /** The mix of a period as a start for one set by hand: groups with shares, their kinds, and their spread of amounts. */
-export async function mixOf(
-	sides: readonly ShownSide[],
-	period: Period
-): Promise<{ groups: MixGroup[]; sides: MixSide[]; rates: MixRates; volume: number; average: number; months: number }> {
+export async function mixOf(sides: readonly ShownSide[], period: Period): Promise<StartingMix> {
 	const { timeZone, country, homeCurrency } = await theBusiness();
 	const history = await ownHistory(timeZone);
 	const finder = (await rateFinder(period.from))('', homeCurrency);
@@ -26,19 +33,31 @@ export async function mixOf(
 	});
 	const areas = sides.find((side) => side.card.areas.length)?.card.areas ?? [];
 	const names = history.kinds.map((kind) => groupOf(kind, country, areas));
+	// the till does not matter here: kinds that differ in nothing else are one
+	const firstOf = new Map<string, number>();
+	const alike = history.kinds.map(({ source: _, ...kind }, k) => {
+		const key = JSON.stringify(kind);
+		if (!firstOf.has(key)) firstOf.set(key, k);
+		return firstOf.get(key)!;
+	});
 	const groups = new Map<string, { count: number; kinds: Map<number, number>; amounts: number[] }>();
 	let [count, volume] = [0, 0];
 	const months = new Set<number>();
+	const within = history.days.map((day) => day >= period.from && day <= period.to);
+	const groupAt = new Map<number, { count: number; kinds: Map<number, number>; amounts: number[] }>();
 	for (let n = 0; n < history.count; n++) {
-		const day = history.days[history.day[n]!]!;
-		if (day < period.from || day > period.to) continue;
+		if (!within[history.day[n]!]) continue;
 		const k = history.kind[n]!;
 		const amount = history.minor[n]! * worth[k]!;
 		if (!amount) continue;
-		const group = groups.get(names[k]!) ?? { count: 0, kinds: new Map<number, number>(), amounts: [] };
-		groups.set(names[k]!, group);
+		let group = groupAt.get(k);
+		if (!group) {
+			group = groups.get(names[k]!) ?? { count: 0, kinds: new Map<number, number>(), amounts: [] };
+			groups.set(names[k]!, group);
+			groupAt.set(k, group);
+		}
 		group.count++;
-		group.kinds.set(k, (group.kinds.get(k) ?? 0) + 1);
+		group.kinds.set(alike[k]!, (group.kinds.get(alike[k]!) ?? 0) + 1);
 		group.amounts.push(amount);
 		months.add(history.month[n]!);
 		count++;

@@ -1,6 +1,7 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
 import { z } from 'zod';
 import { addDays, inZone } from '../../core/calendar';
+import { cardDifferences, RateCard } from '../../core/fees';
 import { featuresOf, neededNotices, type Notice } from '../../core/notices';
 import { suggestDescriptor } from '../../core/references';
 import { forgetSnapshot } from '../accept/freshness';
@@ -18,6 +19,7 @@ import {
 	type Mode
 } from '../connectors';
 import { db, write, type ConnectDraftRow, type ConnectionRow, type Tx } from '../db';
+import { readJson } from '../json';
 import { tell } from '../live';
 import { log } from '../log';
 import { storeAccount } from './account';
@@ -422,15 +424,15 @@ export async function keepCard(
 	source: string,
 	account: Pick<Account, 'timeZone'>,
 	tx: Tx
-): Promise<string | undefined> {
+): Promise<{ validFrom: string; says: string[] } | undefined> {
 	const card = JSON.stringify(read.card);
 	const latest = (await db.rateCards.find({ connectionId }, { order: [['validFrom', 'DESC']], limit: 1 }, tx))[0];
 	if (latest?.card === card) return undefined;
 	const validFrom =
 		!latest || read.validFrom > latest.validFrom ? read.validFrom : inZone(new Date(), account.timeZone).day;
 	await db.rateCards.remove({ connectionId, validFrom }, tx);
-	await db.rateCards.insert({ connectionId, validFrom, card, source, createdAt: Date.now() }, tx);
-	return latest ? validFrom : undefined;
+	await db.rateCards.insert({ connectionId, validFrom, card, source, createdAt: Date.now(), confirmedBy: '' }, tx);
+	return latest ? { validFrom, says: cardDifferences(readJson(RateCard, latest.card), read.card, 'en-GB') } : undefined;
 }
 
 /** The choices that a connection under way, or one that stands, can make. */

@@ -68,8 +68,11 @@ export async function keepAccount(
 			{ account: stored, accountReadAt: Date.now(), verified: 1, keyMadeAt: account.keyMadeAt ?? null, ...more },
 			tx
 		);
-		const day = await keepCard(row.id, card, connectorOf(row.processor).name, account, tx);
-		if (day) says.push(`${row.name}’s prices changed; a new version of the rate card is kept, valid from ${day}.`);
+		const kept = await keepCard(row.id, card, connectorOf(row.processor).name, account, tx);
+		if (kept)
+			says.push(
+				`${row.name}’s prices changed; a new version of the rate card is kept, valid from ${kept.validFrom}. ${kept.says.slice(0, 4).join(' ')}${kept.says.length > 4 ? ` And ${kept.says.length - 4} more.` : ''}`
+			);
 		if (!says.length) return;
 		await db.abilityChanges.insertMany(
 			says.map((one) => ({ connectionId: row.id, at: Date.now(), says: one })),

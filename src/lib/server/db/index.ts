@@ -1,6 +1,7 @@
 export { ArrivalLog, type NewArrival } from './arrivalLog';
 export { isCheckoutKnown } from './lookups';
 export { close, dataFolder, open, write, type Tx } from './open';
+export * from './packed';
 export * from './queries';
 export * from './rows';
 export * as db from './tables';

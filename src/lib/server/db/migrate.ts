@@ -3,6 +3,7 @@ import { SequelizeStorage, Umzug } from 'umzug';
 import { first } from './migrations/0001-first';
 import { second } from './migrations/0002-connect';
 import { third } from './migrations/0003-choose';
+import { fourth } from './migrations/0004-accept';
 
 /** Brings the schema up to date, at every start. A migration that has run is never changed. */
 export async function migrate(db: Sequelize): Promise<void> {
@@ -10,7 +11,8 @@ export async function migrate(db: Sequelize): Promise<void> {
 		migrations: [
 			{ name: '0001-first', up: async () => run(db, first) },
 			{ name: '0002-connect', up: async () => run(db, second) },
-			{ name: '0003-choose', up: async () => run(db, third) }
+			{ name: '0003-choose', up: async () => run(db, third) },
+			{ name: '0004-accept', up: async () => run(db, fourth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

@@ -2,8 +2,8 @@ import type { Rate } from '../../core/money';
 import { Op, QueryTypes } from 'sequelize';
 import { open, type Tx } from './open';
 import type { ArrivalRow, AuditRow, PaymentRow, SettledPaymentRow } from './rows';
-import { actions, arrivals, audit, exchangeRates, payments } from './tables';
-import type { ActionRow, ExchangeRateRow } from './rows';
+import { actions, arrivals, audit, exchangeRates, payerMemberships, payers, payments, unmet } from './tables';
+import type { ActionRow, ExchangeRateRow, PayerMembershipRow, PayerRow, UnmetRow } from './rows';
 
 const PAGE = 50;
 
@@ -261,21 +261,6 @@ export async function knownPayments(
 	return known;
 }
 
-/** Hands over every settled payment, page by page, in the order of their ids. */
-export async function eachSettled(take: (row: SettledPaymentRow) => void): Promise<void> {
-	const db = await open();
-	for (let after = 0; ;) {
-		const rows = (await db.query(
-			`SELECT id, captured_at AS capturedAt, method, currency, minor, entry, scheme, funding, issuer, refunded
-			 FROM settled_payments WHERE id > ? ORDER BY id LIMIT 20000`,
-			{ replacements: [after], type: QueryTypes.SELECT }
-		)) as SettledPaymentRow[];
-		for (const row of rows) take(row);
-		if (rows.length < 20_000) return;
-		after = rows.at(-1)!.id;
-	}
-}
-
 /** Payments of our own tills that a processor took, in live mode. */
 export const capturedPayments = async (): Promise<PaymentRow[]> =>
 	(await payments.model.findAll({
@@ -295,3 +280,76 @@ export async function settledByIds(ids: readonly number[]): Promise<SettledPayme
 			)) as SettledPaymentRow[])
 		: [];
 }
+
+/** Captures of a connection in a stretch of time and before one payment, in their order: what tiers count. */
+export async function capturesBefore(
+	connectionId: string,
+	from: number,
+	to: number,
+	before: number,
+	tx?: Tx
+): Promise<{ capturedAt: number; currency: string; taken: number; base: number | null }[]> {
+	const db = await open();
+	return (await db.query(
+		`SELECT captured_at AS capturedAt, currency, taken, base_minor AS base FROM payments
+		 WHERE captured_at >= ? AND captured_at <= ? AND connection_id = ? AND id <> ?
+		 AND (captured_at < ? OR id < ?)`,
+		{ replacements: [from, to, connectionId, before, to, before], type: QueryTypes.SELECT, transaction: tx }
+	)) as { capturedAt: number; currency: string; taken: number; base: number | null }[];
+}
+
+/** One page of payers by name, paged by key; those whose name or mail holds a text. */
+export async function pageOfPayers(
+	text: string,
+	after: { name: string; id: string } | undefined
+): Promise<{ rows: PayerRow[]; more: boolean }> {
+	const parts: unknown[] = [];
+	if (text) {
+		const part = `%${text.replace(/[\\%_]/g, '\\$&')}%`;
+		parts.push({ [Op.or]: [{ name: { [Op.like]: part } }, { mail: { [Op.like]: part } }] });
+	}
+	if (after)
+		parts.push({
+			[Op.or]: [{ name: { [Op.gt]: after.name } }, { name: after.name, id: { [Op.gt]: after.id } }]
+		});
+	const rows = (await payers.model.findAll({
+		where: { [Op.and]: parts } as never,
+		order: [
+			['name', 'ASC'],
+			['id', 'ASC']
+		],
+		limit: PAGE + 1,
+		raw: true
+	})) as unknown as PayerRow[];
+	return { rows: rows.slice(0, PAGE), more: rows.length > PAGE };
+}
+
+/** The groups of payers, by the payer's id. */
+export async function membershipsOf(ids: readonly string[]): Promise<Map<string, string[]>> {
+	const found = new Map<string, string[]>();
+	if (!ids.length) return found;
+	const rows = (await payerMemberships.model.findAll({
+		where: { payerId: [...ids] },
+		raw: true
+	})) as unknown as PayerMembershipRow[];
+	for (const row of rows) found.set(row.payerId, [...(found.get(row.payerId) ?? []), row.groupId]);
+	return found;
+}
+
+/** How many payers each group has. */
+export async function groupSizes(): Promise<Map<string, number>> {
+	const db = await open();
+	const rows = (await db.query(`SELECT group_id AS id, COUNT(*) AS n FROM payer_memberships GROUP BY group_id`, {
+		type: QueryTypes.SELECT
+	})) as { id: string; n: number }[];
+	return new Map(rows.map((row) => [row.id, row.n]));
+}
+
+/** Recorded empty answers and refused cards of a till, the latest first. */
+export const unmetSince = async (tillId: string, since: number): Promise<UnmetRow[]> =>
+	(await unmet.model.findAll({
+		where: { tillId, at: { [Op.gte]: since } },
+		order: [['at', 'DESC']],
+		limit: 20_000,
+		raw: true
+	})) as unknown as UnmetRow[];

@@ -79,6 +79,9 @@ export interface RateCardRow {
 	card: string;
 	source: string;
 	createdAt: number;
+	/** null until an administrator has confirmed what was read */
+	confirmedAt: number | null;
+	confirmedBy: string;
 }
 export interface ExchangeRateRow {
 	day: string;
@@ -117,6 +120,8 @@ export interface TillRow {
 	colour: string;
 	fulfil: string;
 	domain: string;
+	brandId: string | null;
+	settings: string;
 	signingKeySealed: string;
 	createdAt: number;
 }
@@ -143,6 +148,8 @@ export interface CheckoutRow {
 	mail: string;
 	country: string;
 	purpose: string;
+	/** goods, delivery, domain and the like, as JSON */
+	more: string;
 	createdAt: number;
 }
 export interface PaymentRow {
@@ -183,6 +190,8 @@ export interface PaymentRow {
 	capturedAt: number | null;
 	next: string | null;
 	accountId: string | null;
+	details: string;
+	trialId: string | null;
 	createdAt: number;
 }
 export interface PaymentEventRow {
@@ -374,4 +383,63 @@ export interface CandidateRow {
 	note: string;
 	createdAt: number;
 	removedAt: number | null;
+}
+
+export interface PayerGroupRow {
+	id: string;
+	name: string;
+	createdAt: number;
+}
+export interface PayerRow {
+	id: string;
+	name: string;
+	mail: string;
+	country: string;
+	/** 1 has an online method, 0 has none, null not known */
+	onlineMethod: number | null;
+	createdAt: number;
+}
+export interface PayerMembershipRow {
+	payerId: string;
+	groupId: string;
+}
+export interface PauseRow {
+	id: string;
+	kind: 'connection' | 'method' | 'scheme' | 'currency';
+	value: string;
+	until: number | null;
+	reason: string;
+	byUser: string;
+	at: number;
+	endedAt: number | null;
+}
+export interface TemplateRow {
+	id: string;
+	name: string;
+	offers: string;
+	byUser: string;
+	at: number;
+}
+export interface TrialRow {
+	id: string;
+	tillId: string;
+	versionId: number;
+	state: string;
+	revision: number;
+	offers: string;
+	outcome: string;
+	query: string;
+	byUser: string;
+	at: number;
+	paymentId: number | null;
+}
+export interface TokenRow {
+	id: string;
+	name: string;
+	hash: string;
+	last4: string;
+	byUser: string;
+	createdAt: number;
+	usedAt: number | null;
+	revokedAt: number | null;
 }

@@ -103,7 +103,9 @@ export const rateCards = table<rows.RateCardRow>(
 		validFrom: 'text',
 		card: 'text',
 		source: 'text',
-		createdAt: 'whole'
+		createdAt: 'whole',
+		confirmedAt: 'whole',
+		confirmedBy: 'text'
 	},
 	['id'],
 	true
@@ -155,6 +157,8 @@ export const tills = table<rows.TillRow>(
 		colour: 'text',
 		fulfil: 'text',
 		domain: 'text',
+		brandId: 'text',
+		settings: 'text',
 		signingKeySealed: 'text',
 		createdAt: 'whole'
 	},
@@ -190,6 +194,7 @@ export const checkouts = table<rows.CheckoutRow>(
 		mail: 'text',
 		country: 'text',
 		purpose: 'text',
+		more: 'text',
 		createdAt: 'whole'
 	},
 	['id'],
@@ -235,6 +240,8 @@ export const payments = table<rows.PaymentRow>(
 		capturedAt: 'whole',
 		next: 'text',
 		accountId: 'text',
+		details: 'text',
+		trialId: 'text',
 		createdAt: 'whole'
 	},
 	['id'],
@@ -506,6 +513,91 @@ export const candidates = table<rows.CandidateRow>(
 		note: 'text',
 		createdAt: 'whole',
 		removedAt: 'whole'
+	},
+	['id']
+);
+export const payerGroups = table<rows.PayerGroupRow>(
+	'payer_groups',
+	{
+		id: 'text',
+		name: 'text',
+		createdAt: 'whole'
+	},
+	['id']
+);
+export const payers = table<rows.PayerRow>(
+	'payers',
+	{
+		id: 'text',
+		name: 'text',
+		mail: 'text',
+		country: 'text',
+		onlineMethod: 'whole',
+		createdAt: 'whole'
+	},
+	['id']
+);
+export const payerMemberships = table<rows.PayerMembershipRow>(
+	'payer_memberships',
+	{
+		payerId: 'text',
+		groupId: 'text'
+	},
+	['payerId', 'groupId']
+);
+export const pauses = table<rows.PauseRow>(
+	'pauses',
+	{
+		id: 'text',
+		kind: 'text',
+		value: 'text',
+		until: 'whole',
+		reason: 'text',
+		byUser: 'text',
+		at: 'whole',
+		endedAt: 'whole'
+	},
+	['id']
+);
+export const templates = table<rows.TemplateRow>(
+	'lineup_templates',
+	{
+		id: 'text',
+		name: 'text',
+		offers: 'text',
+		byUser: 'text',
+		at: 'whole'
+	},
+	['id']
+);
+export const trials = table<rows.TrialRow>(
+	'trials',
+	{
+		id: 'text',
+		tillId: 'text',
+		versionId: 'whole',
+		state: 'text',
+		revision: 'whole',
+		offers: 'text',
+		outcome: 'text',
+		query: 'text',
+		byUser: 'text',
+		at: 'whole',
+		paymentId: 'whole'
+	},
+	['id']
+);
+export const tokens = table<rows.TokenRow>(
+	'tokens',
+	{
+		id: 'text',
+		name: 'text',
+		hash: 'text',
+		last4: 'text',
+		byUser: 'text',
+		createdAt: 'whole',
+		usedAt: 'whole',
+		revokedAt: 'whole'
 	},
 	['id']
 );

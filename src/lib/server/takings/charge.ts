@@ -2,8 +2,10 @@ import { cardTypeOf, refusedParts, type CardTypes, type ReportedCard } from '../
 import { hasCard, offeredOnly, type Offered } from '../../core/lineup';
 import { readAddress, type AddressProblem, type Ask } from '../../core/references';
 import { randomId } from '../access';
-import { contextOf } from '../accept/ask';
+import { contextOf, payerFacts, type Asking } from '../accept/ask';
+import { lineUpsOf } from '../accept/lineups';
 import { snapshot, type OpenTill, type Snapshot } from '../accept/snapshot';
+import { openTrial } from '../accept/trials';
 import { ownAddress } from '../connect/connections';
 import { referenceFor } from '../connect/offline';
 import { speak } from '../connect/speak';
@@ -18,9 +20,13 @@ import { rateCardAreas } from './areas';
 export interface Visit {
 	readonly till: OpenTill;
 	readonly ask: Ask;
+	readonly asking: Asking;
 	readonly sign: string;
 	readonly offered: Offered[];
 	readonly held: Snapshot;
+	readonly mode: 'test' | 'live';
+	/** the trial payment that this is, if it is one */
+	readonly trial?: string;
 }
 
 export type Arrival =
@@ -28,8 +34,13 @@ export type Arrival =
 	| { readonly unknownTill: true }
 	| { readonly till: OpenTill; readonly problems: AddressProblem[] };
 
+/** What an administrator sees at a payer's page beside what is published. */
+export type Preview =
+	| { readonly trial: string }
+	| { readonly draft: boolean; readonly groups?: readonly string[]; readonly hasOnlineMethod?: boolean };
+
 /** Reads the address a payer came by, and works out what they are offered. Keeps nothing. */
-export async function visit(slug: string, query: string): Promise<Arrival> {
+export async function visit(slug: string, query: string, preview?: Preview): Promise<Arrival> {
 	const held = await snapshot();
 	const till = held.tills.get(slug);
 	if (!till) return { unknownTill: true };
@@ -38,24 +49,59 @@ export async function visit(slug: string, query: string): Promise<Arrival> {
 	const { ask, sign } = read;
 	if (!till.currencies.includes(ask.amount.currency))
 		return { till, problems: [{ field: 'currency', says: `${till.row.name} does not take ${ask.amount.currency}.` }] };
-	const context = contextOf(
-		till,
-		{ currency: ask.amount.currency, minor: ask.amount.minor, country: ask.country },
-		held,
-		new Date()
-	);
-	const offered = till.published ? offeredOnly(till.published.lineUp, context, held.states) : [];
-	return { visit: { till, ask, sign, offered, held } };
+	let asking = await askingOf(ask);
+	if (preview && 'draft' in preview) {
+		const { groups, hasOnlineMethod } = preview;
+		asking = {
+			...asking,
+			...(groups ? { groups } : {}),
+			...(hasOnlineMethod === undefined ? {} : { hasOnlineMethod })
+		};
+	}
+	let lineUp = till.published?.lineUp;
+	let { mode } = till.row;
+	let trial: string | undefined;
+	if (preview && 'trial' in preview) {
+		const open = await openTrial(preview.trial, till.row.id);
+		if (!open || !query.startsWith(open.row.query))
+			return {
+				till,
+				problems: [{ field: 'address', says: 'This trial payment is over. Begin a new one at the till.' }]
+			};
+		lineUp = open.lineUp;
+		mode = 'test';
+		trial = open.row.id;
+	} else if (preview?.draft) lineUp = (await lineUpsOf(till.row.id)).draft?.offers ?? lineUp;
+	const context = { ...contextOf(till, asking, held, new Date()), mode };
+	const offered = lineUp ? offeredOnly(lineUp, context, held.states) : [];
+	return { visit: { till, ask, asking, sign, offered, held, mode, trial } };
+}
+
+/** What an order tells of its payer, with what is known of them by their mail address. What the order says counts first. */
+export async function askingOf(ask: Ask): Promise<Asking> {
+	const facts = await payerFacts(ask.mail);
+	return {
+		...facts,
+		currency: ask.amount.currency,
+		minor: ask.amount.minor,
+		country: ask.country || facts.country,
+		goods: ask.goods,
+		delivery: ask.delivery,
+		domain: ask.domain,
+		...(ask.recurring ? { recurring: true } : {}),
+		orderedBy: ask.ordered ?? 'page'
+	};
 }
 
 /** Counts what was lost: a payer who met nothing, or whose card was not taken. The same visit counts once. */
 export async function noteUnmet(
-	{ till, ask }: Visit,
+	{ till, ask, asking }: Visit,
 	kind: 'nothing offered' | 'card type',
 	card?: ReportedCard
 ): Promise<void> {
+	const { currency: _, minor: __, ...known } = asking;
 	const context = JSON.stringify({
-		country: ask.country,
+		...known,
 		...(card ? { scheme: card.scheme, funding: card.funding, issuerCountry: card.issuerCountry } : {})
 	});
 	await write((tx) =>
@@ -86,6 +132,15 @@ export async function standing(visit: Visit, tx?: Tx): Promise<PaymentRow | unde
 	return payments.find((one) => hasCard(one.method) || one.taken > 0 || one.stage !== 'requested');
 }
 
+/** What only some orders tell: kept, so that the order can be shown and paid again as it was. */
+const moreOf = ({ goods, delivery, domain, recurring, ordered }: Ask) => ({
+	goods,
+	delivery,
+	domain,
+	recurring,
+	ordered
+});
+
 async function checkoutId({ till, ask, sign }: Visit, tx: Tx): Promise<number> {
 	const known = await db.checkouts.one({ tillId: till.row.id, sign }, tx);
 	if (known) return known.id;
@@ -101,6 +156,7 @@ async function checkoutId({ till, ask, sign }: Visit, tx: Tx): Promise<number> {
 			mail: ask.mail,
 			country: ask.country,
 			purpose: ask.purpose,
+			more: JSON.stringify(moreOf(ask)),
 			createdAt: Date.now()
 		},
 		tx
@@ -116,11 +172,12 @@ async function newPayment(visit: Visit, offered: Offered, fields: Partial<Paymen
 			token: randomId(),
 			checkoutId: await checkoutId(visit, tx),
 			tillId: till.row.id,
-			version: till.published!.number,
+			version: till.published?.number ?? 0,
+			trialId: visit.trial ?? null,
 			offerId: offered.offer.id,
 			offerName: offered.offer.name,
 			method: offered.offer.method,
-			mode: till.row.mode,
+			mode: visit.mode,
 			connectionId: offered.carrier.kind === 'connection' ? offered.carrier.id : null,
 			offlineId: offered.carrier.kind === 'offline' ? offered.carrier.id : null,
 			standby: Number(offered.standby),
@@ -136,6 +193,7 @@ async function newPayment(visit: Visit, offered: Offered, fields: Partial<Paymen
 		},
 		tx
 	);
+	if (visit.trial) await db.trials.update({ id: visit.trial }, { paymentId: row.id }, tx);
 	await db.paymentEvents.insert(
 		{
 			paymentId: row.id,
@@ -152,6 +210,9 @@ async function newPayment(visit: Visit, offered: Offered, fields: Partial<Paymen
 	return row;
 }
 
+/** What a till asked and the payer told. */
+export type Details = Readonly<Partial<Record<'address' | 'phone' | 'note', string>>>;
+
 export type Choice =
 	| { readonly payment: PaymentRow }
 	/** refused before any charge */
@@ -159,7 +220,7 @@ export type Choice =
 	| { readonly trouble: string };
 
 /** A payer chooses an offline way: the order waits for the money, where it is a transfer under a reference of its own. */
-export async function chooseOffline(visit: Visit, offered: Offered): Promise<Choice> {
+export async function chooseOffline(visit: Visit, offered: Offered, details: Details = {}): Promise<Choice> {
 	const payment = await write(async (tx) => {
 		const paid = await standing(visit, tx);
 		if (paid) return paid;
@@ -168,7 +229,7 @@ export async function chooseOffline(visit: Visit, offered: Offered): Promise<Cho
 			await db.payments.find({ checkoutId: checkout, live: 1, offlineId: offered.carrier.id }, {}, tx)
 		)[0];
 		if (before) return before;
-		const made = await newPayment(visit, offered, {}, tx);
+		const made = await newPayment(visit, offered, { details: JSON.stringify(details) }, tx);
 		const method = await db.offlineMethods.one({ id: offered.carrier.id }, tx);
 		const creditorReference = method?.referenceStyle === 'structured' ? referenceFor(visit.ask.reference, made.id) : '';
 		await db.payments.update({ id: made.id }, { creditorReference }, tx);
@@ -183,7 +244,12 @@ export async function chooseOffline(visit: Visit, offered: Offered): Promise<Cho
  * asks. A card's type is asked of the processor, not of the page, and refused before any charge when the offer does not
  * take it.
  */
-export async function payThrough(visit: Visit, offered: Offered, token: string): Promise<Choice> {
+export async function payThrough(
+	visit: Visit,
+	offered: Offered,
+	token: string,
+	details: Details = {}
+): Promise<Choice> {
 	const connection = visit.held.connections.get(offered.carrier.id)!;
 	const { method } = offered.offer;
 	let card: ReportedCard | undefined;
@@ -198,7 +264,9 @@ export async function payThrough(visit: Visit, offered: Offered, token: string):
 		}
 		if (!card)
 			return { trouble: 'The card fields were open too long. Nothing was charged; please give the card again.' };
-		const parts = typesRefuse(offered.types, card, connection.accountCountry, await rateCardAreas(connection.id));
+		const parts = visit.held.states.pausedSchemes?.includes(card.scheme)
+			? ['scheme']
+			: typesRefuse(offered.types, card, connection.accountCountry, await rateCardAreas(connection.id));
 		if (parts.length) {
 			await noteUnmet(visit, 'card type', card);
 			return { notTaken: card, parts };
@@ -211,7 +279,11 @@ export async function payThrough(visit: Visit, offered: Offered, token: string):
 		const payment = await newPayment(
 			visit,
 			offered,
-			{ ...(card ? { card: JSON.stringify(card) } : {}), accountId: connection.accountId },
+			{
+				...(card ? { card: JSON.stringify(card) } : {}),
+				accountId: connection.accountId,
+				details: JSON.stringify(details)
+			},
 			tx
 		);
 		await db.actions.insert(
@@ -242,7 +314,7 @@ export async function payThrough(visit: Visit, offered: Offered, token: string):
 				ours: payment.token,
 				descriptor: connection.descriptor,
 				shortDescriptor: connection.shortDescriptor || undefined,
-				capture: connection.capture,
+				capture: offered.offer.capture === 'as the account' ? connection.capture : offered.offer.capture,
 				returnTo: `${ownAddress()}/paid/${payment.token}`,
 				payer: { name: visit.ask.name, mail: visit.ask.mail, country: visit.ask.country }
 			})

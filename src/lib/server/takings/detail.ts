@@ -199,6 +199,8 @@ export async function paymentDetail(id: number, locale: string) {
 			? plainAmount({ minor: Math.max(0, payment.minor - payment.taken), currency: payment.currency })
 			: '',
 		payer: { name: payment.payerName, mail: payment.payerMail, country: checkout?.country ?? '' },
+		told: Object.entries(JSON.parse(payment.details) as Record<string, string>).filter(([, text]) => text),
+		trial: payment.trialId,
 		purpose: checkout?.purpose ?? '',
 		till: till && { name: till.name, slug: till.slug },
 		version: payment.version,

@@ -11,7 +11,7 @@ import {
 	type Unpriced
 } from '../../core/fees';
 import { divideRounded, findRate, type FoundRate } from '../../core/money';
-import { db, ratesUpTo, type ConnectionRow, type PaymentRow, type Tx } from '../db';
+import { capturesBefore, db, ratesUpTo, type ConnectionRow, type PaymentRow, type Tx } from '../db';
 import { readJson } from '../json';
 
 /** How the expected fee of one payment came about. */
@@ -22,13 +22,32 @@ export interface FeeDerivation {
 	readonly cardType?: CardType;
 	readonly rate?: FoundRate;
 	readonly priced?: Priced | Unpriced;
+	/** gross captures of the month before it, in minor units of the settlement currency; where the card has tiers */
+	readonly monthBefore?: number;
 	/** given back for refunds so far, in minor units of the settlement currency */
 	readonly givenBack: number;
 }
 
+/** Gross captures of the account's calendar month before a payment, in its settlement currency. */
+async function volumeBefore(
+	payment: Pick<PaymentRow, 'id' | 'capturedAt' | 'connectionId'>,
+	connection: ConnectionRow,
+	tx?: Tx
+): Promise<number> {
+	const month = inZone(new Date(payment.capturedAt!), connection.timeZone).day.slice(0, 7);
+	const rows = await capturesBefore(connection.id, payment.capturedAt! - MONTH_MS, payment.capturedAt!, payment.id, tx);
+	return rows
+		.filter((row) => inZone(new Date(row.capturedAt), connection.timeZone).day.startsWith(month))
+		.reduce((sum, row) => sum + (row.base ?? (row.currency === connection.settlement ? row.taken : 0)), 0);
+}
+const MONTH_MS = 32 * 86_400_000;
+
 /** Prices a captured payment by the rate card and the rate of its capture, in the account's time zone. */
 export async function deriveFee(
-	payment: Pick<PaymentRow, 'method' | 'currency' | 'minor' | 'taken' | 'refunded' | 'capturedAt' | 'connectionId'>,
+	payment: Pick<
+		PaymentRow,
+		'id' | 'method' | 'currency' | 'minor' | 'taken' | 'refunded' | 'capturedAt' | 'connectionId'
+	>,
 	card: ReportedCard | undefined,
 	connection: ConnectionRow,
 	tx?: Tx
@@ -50,7 +69,8 @@ export async function deriveFee(
 		payment.currency === body.settlement
 			? undefined
 			: findRate(await ratesUpTo(payment.currency, body.settlement, day, tx), payment.currency, body.settlement, day);
-	const priced = priceOne(body, kind, { minor: payment.taken, currency: payment.currency }, rate);
+	const before = body.tiers ? await volumeBefore(payment, connection, tx) : 0;
+	const priced = priceOne(body, kind, { minor: payment.taken, currency: payment.currency }, rate, before);
 	const back = isPriced(priced)
 		? givenBack(body, {
 				percentagePart: priced.percentagePart,
@@ -66,6 +86,7 @@ export async function deriveFee(
 		cardType,
 		rate,
 		priced,
+		...(body.tiers ? { monthBefore: before } : {}),
 		givenBack: back
 	};
 }

@@ -4,8 +4,9 @@ import { probeFailing } from '../connect/speak';
 import { retireDue } from '../connect/keys';
 import { askApplications } from '../connect/applications';
 import { business } from '../connect/business';
+import { endPauses } from '../accept/pauses';
 import { takeInbox } from '../choose/files';
-import { db, nextDue, write } from '../db';
+import { db, nextDue, packMonths, write } from '../db';
 import { log } from '../log';
 import { settleUnknown } from '../takings/unknown';
 import { workOnArrivals } from '../watch/work';
@@ -60,6 +61,8 @@ async function run(): Promise<void> {
 		while ((await workOnArrivals(Date.now())) > 0);
 		await settleUnknown(Date.now());
 		if (await business()) await takeInbox();
+		await packMonths();
+		await endPauses(Date.now());
 		if (Date.now() - lastRound > IDLE_MS && (await business()) && (await allConnections()).length) {
 			lastRound = Date.now();
 			await probeFailing();

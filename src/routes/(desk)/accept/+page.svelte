@@ -1,45 +1,179 @@
 <script lang="ts">
-	import { Sheet, Workings } from '$lib/ui';
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import type { Working } from '$lib/core/workings';
+	import { Figure, Sheet, Workings } from '$lib/ui';
+	import { SvelteURLSearchParams } from 'svelte/reactivity';
 	const { data } = $props();
+	const { grid } = $derived(data);
+
+	/** The address with something else in it. */
+	function set(name: string, value: string) {
+		const query = new SvelteURLSearchParams(page.url.searchParams);
+		if (value) query.set(name, value);
+		else query.delete(name);
+		void goto(`?${query}`, { keepFocus: true, noScroll: true });
+	}
+	type Mark = (typeof data.grid.rows)[number]['cells'][number]['marks'][number];
+	/** Marks of one cell that read alike are told as one: what differs is only the currency or till. */
+	const joined = (marks: readonly Mark[]) => {
+		const keyOf = (one: Mark) => `${one.through} ${one.trouble} ${one.standby} ${one.conditions}`;
+		return [...new Set(marks.map(keyOf))].map((key) => marks.filter((one) => keyOf(one) === key));
+	};
+	const working = (row: string, column: string, marks: readonly Mark[]): Working => ({
+		title: `${row}, ${column}`,
+		steps: marks.map((one) => ({
+			mark: one.trouble ? ('no' as const) : ('yes' as const),
+			title: `${one.text}: ${one.says[0]}`,
+			sub: [...(one.trouble ? [`Not now: ${one.trouble}.`] : []), ...one.says.slice(1)].join('\n') || 'No condition.',
+			link: { href: one.href, label: 'Open the offer' }
+		}))
+	});
+	const hole = (row: string, column: string): Working => ({
+		title: `${row}, ${column}`,
+		steps: [{ mark: 'no', title: 'Not accepted', sub: 'no offer that is on takes it here' }]
+	});
+	const filtered = $derived(Object.values(data.filter).some(Boolean));
 </script>
 
 <Sheet title="All tills" about="What each till accepts, and through whom">
-	{#snippet acts()}<a class="button main" href="/accept/tills/new">Set up a till</a>{/snippet}
-	{#each data.tills as till (till.slug)}
-		<h2>
-			<a data-row class="underline" href="/accept/tills/{till.slug}">{till.name}</a>
-			<span class="quiet font-sans text-[12px] font-normal">{till.mode}, {till.state}</span>
-		</h2>
-		{#if till.offers.length}
-			<table>
-				<thead
-					><tr
-						><th class="w-52">Offered as</th>{#each till.currencies as code (code)}<th>{code}</th>{/each}</tr
-					></thead
-				>
-				<tbody>
-					{#each till.offers as offer (offer.name)}
-						<tr
-							><td
-								><b>{offer.name}</b>{#if !offer.on}<span class="sub">switched off</span>{/if}</td
-							>{#each offer.by as name, i (i)}<td
-									>{#if name}{name}{:else}<span class="quiet">not taken</span>{/if}</td
-								>{/each}</tr
-						>
-					{/each}
-				</tbody>
-			</table>
-		{:else}<p class="quiet">
-				No offers yet: payers would meet an empty checkout. <a class="why" href="/accept/tills/{till.slug}/offers/new"
-					>Add the first offer</a
-				>
-			</p>{/if}
-	{:else}
+	{#snippet acts()}
+		<a class="button" href="/accept/pauses">Pause everywhere</a>
+		<a class="button" href="/accept/csv?{data.query}" download>Export as CSV</a>
+		<a class="button main" href="/accept/tills/new">Set up a till</a>
+	{/snippet}
+	{#if grid.tills.length === 0}
 		<p class="mt-5 max-w-prose">
 			A till is any place where someone pays: a web checkout, a counter, an invoice. Here will stand what each of them
 			takes, in which currency, through whom.
 		</p>
 		<p class="mt-3"><a class="button" href="/accept/tills/new">Set up the first till</a></p>
-	{/each}
+	{:else}
+		<div class="mt-3 flex flex-wrap items-end gap-3 text-[12px]">
+			<fieldset class="ticks !mt-0">
+				<legend class="quiet">Across</legend>
+				{#each data.pivots as one (one)}<label
+						><input
+							type="radio"
+							checked={data.across === one}
+							onchange={() => set('across', one === 'till' ? '' : one)}
+						/>
+						{one}</label
+					>{/each}
+			</fieldset>
+			{#each [['till', 'Till', grid.tills.map( (one) => [one.slug, one.name] )], ['currency', 'Currency', grid.currencies.map( (one) => [one, one] )], ['method', 'Method', grid.methods.map( (one) => [one.value, one.name] )], ['connection', 'Connection', grid.connections.map( (one) => [one.id, one.name] )]] as const as [name, title, options] (name)}
+				<label
+					><span class="quiet block">{title}</span><select
+						class="!w-auto"
+						value={data.filter[name]}
+						onchange={(event) => set(name, event.currentTarget.value)}
+					>
+						<option value="">all</option>
+						{#each options as [value, text] (value)}<option {value}>{text}</option>{/each}
+					</select></label
+				>
+			{/each}
+		</div>
+		<div class="mt-3 overflow-x-auto">
+			<table class="grid-of">
+				<thead>
+					<tr>
+						<th class="stick">Method</th>
+						{#each grid.columns as column (column.key)}<th class:test={column.test}
+								>{#if column.href}<a class="underline" data-row href={column.href}>{column.name}</a
+									>{:else}{column.name}{/if}
+								<span class="sub">{column.test ? 'Test, ' : ''}{column.sub}</span></th
+							>{/each}
+					</tr>
+				</thead>
+				<tbody>
+					{#each grid.rows as row, at (row.key)}
+						{#if row.scheme && !grid.rows[at - 1]?.scheme}<tr
+								><th class="stick" scope="row">Card</th>{#each grid.columns as column (column.key)}<td></td>{/each}</tr
+							>{/if}
+						<tr>
+							<th class="stick" class:pl={row.scheme} scope="row">{row.name}</th>
+							{#each row.cells as cell, c (c)}
+								<td>
+									{#each joined(cell.marks) as marks, i (i)}
+										<span class="block" class:off={!!marks[0]!.trouble}>
+											<Figure working={working(row.name, grid.columns[c]!.name, marks)}
+												>{marks.map((one) => one.text).join(' ')}</Figure
+											><span class="sub"
+												>{data.across === 'connection' ? '' : marks[0]!.through}{marks[0]!.standby
+													? ', standby'
+													: ''}{marks[0]!.conditions ? ' · if' : ''}{marks[0]!.trouble
+													? ` · ${marks[0]!.trouble}`
+													: ''}</span
+											>
+										</span>
+									{:else}<Figure working={hole(row.name, grid.columns[c]!.name)}
+											><span class="quiet" aria-label="not accepted">–</span></Figure
+										>{/each}
+								</td>
+							{/each}
+						</tr>
+					{:else}
+						<tr
+							><td colspan={grid.columns.length + 1} class="quiet"
+								>{filtered
+									? 'Nothing is accepted that fits this choice.'
+									: 'No till has a published line-up yet: payers meet nothing anywhere.'}</td
+							></tr
+						>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+		<p class="quiet mt-2 text-[12px]">
+			“if” marks what has conditions; a dash is a hole. Press any of them: what it takes, through whom and under which
+			conditions stands in the margin.
+			{#if grid.holes}<b class="text-clay"
+					>{grid.holes} till and currency {grid.holes === 1 ? 'pair has' : 'pairs have'} nothing at all.</b
+				>{/if}
+		</p>
+		{#each grid.tills.filter((one) => one.empty) as one (one.slug)}
+			<p class="note mt-2">
+				{one.name} is not published: payers meet nothing there.
+				<a class="why" href="/accept/tills/{one.slug}">See its line-up</a>
+			</p>
+		{/each}
+	{/if}
 </Sheet>
-<Workings />
+<Workings
+	first={{
+		title: 'How to read it',
+		steps: [
+			{ title: 'Published line-ups', sub: 'drafts do not count' },
+			{ title: 'What a cell says', sub: 'the currencies, or tills, in which it is taken, and who carries it now' },
+			{ title: 'A standby', sub: 'is named where it carries at the moment' }
+		]
+	}}
+/>
+
+<style>
+	.grid-of th,
+	.grid-of td {
+		vertical-align: top;
+		padding-right: 10px;
+		min-width: 92px;
+		text-align: left;
+	}
+	.stick {
+		position: sticky;
+		left: 0;
+		background: var(--sheet);
+		min-width: 120px;
+	}
+	.pl {
+		padding-left: 12px;
+		font-weight: 400;
+	}
+	.off {
+		color: var(--clay);
+	}
+	th.test {
+		border-left: 2px dashed var(--inkblue);
+		padding-left: 6px;
+	}
+</style>

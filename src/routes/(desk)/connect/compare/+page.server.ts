@@ -1,42 +1,37 @@
 import { formatNumber } from '$lib/core/money';
-import { inZone, addDays } from '$lib/core/calendar';
-import { compare, singlePayments } from '$lib/server/choose/compare';
-import { ownHistory } from '$lib/server/choose/history';
-import { mixOf } from '$lib/server/choose/mix';
-import { allSides } from '$lib/server/choose/sides';
-import { theBusiness } from '$lib/server/connect/business';
+import { askedFor } from '$lib/server/choose/asked';
+import { comparison, singlePayments, Stopped } from '$lib/server/choose/compare';
 import type { PageServerLoad } from './$types';
 
-const isDay = (text: string | null): text is string =>
-	!!text && /^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(Date.parse(text));
+/** Longer than this nobody waits for a page: it shows how far the comparison has come instead. */
+const PATIENCE_MS = 150;
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	depends('live:connections');
-	const { timeZone, homeCurrency } = await theBusiness();
-	const [sides, history] = await Promise.all([allSides(), ownHistory(timeZone)]);
-	const today = inZone(new Date(), timeZone).day;
-	const last = history.days[history.day.at(-1) ?? 0] ?? today;
-	const [from, to] = [url.searchParams.get('from'), url.searchParams.get('to')];
-	const period = { from: isDay(from) ? from : addDays(last, -364), to: isDay(to) ? to : last };
-	if (period.from > period.to) [period.from, period.to] = [period.to, period.from];
-	const wanted = (url.searchParams.get('with') ?? '').split(',').filter(Boolean);
-	const alone = sides.filter((side) => side.card.settlement === homeCurrency);
-	const asked = alone.filter((side) => wanted.includes(side.id));
-	// one side by itself is put beside all connections
-	const chosen =
-		asked.length > 1 ? asked : alone.filter((side) => side.kind === 'connection' || wanted.includes(side.id));
-	const capital = /^\d{1,2}(\.\d{1,2})?$/.exec(url.searchParams.get('capital') ?? '')?.[0] ?? '4';
-	const compared = await compare(chosen, period, Math.round(Number(capital) * 10_000));
+	const asked = await askedFor(url.searchParams);
+	const { all: sides, chosen, period, capital, homeCurrency } = asked;
+	const begun = await comparison(chosen, period, asked.capitalPpm);
+	const compared = await Promise.race([
+		begun.result.catch((error: unknown) => {
+			if (error instanceof Stopped) return undefined;
+			throw error;
+		}),
+		new Promise<undefined>((next) => setTimeout(next, PATIENCE_MS))
+	]);
+	const common = {
+		period,
+		capital,
+		currency: homeCurrency,
+		all: sides.map(({ id, name, kind, card }) => ({ id, name, kind, fits: card.settlement === homeCurrency })),
+		sides: chosen.map(({ id, name, kind, href, terms, validFrom }) => ({ id, name, kind, href, terms, validFrom }))
+	};
+	if (!compared) return { ...common, pending: { key: begun.key, ...begun.progress } };
 	const say = (minor: number) => formatNumber({ minor, currency: homeCurrency }, locals.locale);
 	const look = (url.searchParams.get('look') ?? '').split('~');
 	const lookSide = chosen.find((side) => side.id === look[0]);
 	return {
-		period,
-		capital,
-		currency: homeCurrency,
+		...common,
 		count: compared.count,
-		all: sides.map(({ id, name, kind, card }) => ({ id, name, kind, fits: card.settlement === homeCurrency })),
-		sides: chosen.map(({ id, name, kind, href, terms, validFrom }) => ({ id, name, kind, href, terms, validFrom })),
 		methods: compared.methods.map((row) => ({
 			method: row.method,
 			name: row.name,
@@ -105,6 +100,6 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 						}))
 					}
 				: undefined,
-		mix: await mixOf(chosen, period)
+		mix: compared.mix
 	};
 };

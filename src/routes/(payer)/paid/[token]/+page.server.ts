@@ -3,6 +3,7 @@ import { hasCard } from '$lib/core/lineup';
 import { formatAmount, formatNumber } from '$lib/core/money';
 import { addressQuery, inFours, transferCode } from '$lib/core/references';
 import { unseal } from '$lib/server/access';
+import { settingsOf } from '$lib/server/accept/tills';
 import { snapshot } from '$lib/server/accept/snapshot';
 import type { NextStep } from '$lib/server/connectors';
 import { db } from '$lib/server/db';
@@ -29,8 +30,11 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders }) => {
 	const next = payment.next ? (JSON.parse(payment.next) as NextStep) : undefined;
 	const day = (ms: number) =>
 		new Intl.DateTimeFormat(locals.locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
+	const look = settingsOf(till.row);
 	const common = {
-		shop: held.business.name,
+		shop: look.heading || held.business.name,
+		logo: look.logo,
+		landing: look.landing,
 		colour: till.row.colour,
 		test: payment.mode === 'test',
 		sum: { number: formatNumber(amount, locals.locale), currency: payment.currency },
@@ -70,10 +74,11 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders }) => {
 				name: checkout.name,
 				mail: checkout.mail,
 				country: checkout.country,
-				purpose: checkout.purpose
+				purpose: checkout.purpose,
+				...(JSON.parse(checkout.more) as object)
 			},
 			unseal(till.row.signingKeySealed, `till ${till.row.id}`)
-		)}`,
+		)}${payment.trialId ? `&trial=${payment.trialId}` : ''}`,
 		card:
 			connection && card
 				? {

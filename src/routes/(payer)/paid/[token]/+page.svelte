@@ -41,6 +41,7 @@
 
 <PayerPage
 	shop={data.shop}
+	logo={data.logo}
 	colour={data.colour}
 	test={data.test}
 	sum={data.sum}
@@ -179,6 +180,9 @@
 			</div>
 		</dl>
 		<p class="quiet mt-3 text-[13px]">This page is your receipt; its address stays good.</p>
+	{/if}
+	{#if data.landing && !['requested', 'failed', 'expired', 'voided'].includes(data.stage)}
+		<p class="mt-5"><a class="underline" href={data.landing}>Back to {data.shop}</a></p>
 	{/if}
 </PayerPage>
 

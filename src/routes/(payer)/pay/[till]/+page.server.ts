@@ -3,15 +3,47 @@ import { formatNumber } from '$lib/core/money';
 import { ownAddress } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/connect/credentials';
 import { connectorOf, type NextStep } from '$lib/server/connectors';
+import { settingsOf } from '$lib/server/accept/tills';
 import { isCheckoutKnown } from '$lib/server/db';
-import { chooseOffline, noteUnmet, payThrough, standing, visit, type Visit } from '$lib/server/takings/charge';
+import {
+	chooseOffline,
+	noteUnmet,
+	payThrough,
+	standing,
+	visit,
+	type Preview,
+	type Visit
+} from '$lib/server/takings/charge';
+import { SESSION_COOKIE, whoIs } from '$lib/server/access';
+import { languageFor } from '$lib/ui/payerWords';
+import { maskCardNumbers } from '$lib/core/cards';
 import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
 
+/**
+ * What an administrator looks at as a payer would: the draft, or a payer of certain groups. Only who is signed in at the
+ * desk sees anything but what is published.
+ */
+async function previewOf(url: URL, cookies: RequestEvent['cookies']): Promise<Preview | undefined> {
+	const q = url.searchParams;
+	const trial = q.get('trial');
+	if (trial) return { trial };
+	if (!q.has('preview') || !(await whoIs(cookies.get(SESSION_COOKIE)))) return undefined;
+	return {
+		draft: q.get('preview') === 'draft',
+		...(q.has('groups') ? { groups: (q.get('groups') ?? '').split(',').filter(Boolean) } : {}),
+		...(q.get('online') ? { hasOnlineMethod: q.get('online') === 'yes' } : {})
+	};
+}
+
 /** The payer's visit, or a clear page that says what is wrong with the address. */
-async function visited({ params, url }: Pick<RequestEvent, 'url'> & { params: { till: string } }): Promise<Visit> {
-	const arrival = await visit(params.till, url.search.slice(1));
+async function visited({
+	params,
+	url,
+	cookies
+}: Pick<RequestEvent, 'url' | 'cookies'> & { params: { till: string } }): Promise<Visit> {
+	const arrival = await visit(params.till, url.search.slice(1), await previewOf(url, cookies));
 	if ('unknownTill' in arrival)
 		error(404, {
 			message: 'There is no such till.',
@@ -31,14 +63,15 @@ const WHY: Record<string, string> = {
 	region: 'cards issued in this country'
 };
 
-export const load: PageServerLoad = async ({ params, url, locals, setHeaders }) => {
-	const seen = await visited({ params, url });
+export const load: PageServerLoad = async ({ params, url, locals, setHeaders, cookies, request }) => {
+	const seen = await visited({ params, url, cookies });
 	const { till, ask, offered, held } = seen;
 	setHeaders({ 'cache-control': 'no-store' });
 	const paid = (await isCheckoutKnown(till.row.id, seen.sign)) ? await standing(seen) : undefined;
 	if (paid) redirect(303, `/paid/${paid.token}`);
 	// an administrator who looks at the page is no payer who met nothing
-	if (!offered.length && !url.searchParams.has('preview')) await noteUnmet(seen, 'nothing offered');
+	if (!offered.length && !url.searchParams.has('preview') && !seen.trial) await noteUnmet(seen, 'nothing offered');
+	const look = settingsOf(till.row);
 	const wanted = url.searchParams.get('way');
 	const open = offered.find((one) => one.offer.id === wanted) ?? offered[0];
 	const origin = ownAddress();
@@ -46,12 +79,7 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders }) 
 		const connection = one.carrier.kind === 'connection' ? held.connections.get(one.carrier.id) : undefined;
 		const fields =
 			connection && one === open && hasCard(one.offer.method)
-				? connectorOf(connection.processor).frame?.(
-						readGiven(connection.given),
-						one.offer.method,
-						connection.mode,
-						origin
-					)
+				? connectorOf(connection.processor).frame?.(readGiven(connection.given), one.offer.method, seen.mode, origin)
 				: undefined;
 		if (fields) locals.frames.push(fields.origin);
 		else if (connection) locals.goes.push(new URL(connectorOf(connection.processor).console).origin);
@@ -72,9 +100,13 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders }) 
 		};
 	});
 	return {
-		shop: held.business.name,
+		shop: look.heading || held.business.name,
 		colour: till.row.colour,
-		test: till.row.mode === 'test',
+		language: languageFor(request.headers.get('accept-language') ?? '', look.languages),
+		test: seen.mode === 'test',
+		logo: look.logo,
+		button: look.button,
+		asks: { address: look.asksAddress, phone: look.asksPhone, note: look.asksNote },
 		sum: { number: formatNumber(ask.amount, locals.locale), currency: ask.amount.currency },
 		reference: ask.reference,
 		purpose: ask.purpose,
@@ -86,11 +118,18 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders }) 
 	};
 };
 
-const Chosen = z.object({ way: z.string().min(1).max(60), token: z.string().max(200).default('') });
+const told = (most: number) => z.string().trim().max(most).default('').transform(maskCardNumbers);
+const Chosen = z.object({
+	way: z.string().min(1).max(60),
+	token: z.string().max(200).default(''),
+	told_address: told(300),
+	told_phone: z.string().trim().max(40).default(''),
+	told_note: told(300)
+});
 
 export const actions: Actions = {
-	default: async ({ request, params, url }) => {
-		const seen = await visited({ params, url });
+	default: async ({ request, params, url, cookies }) => {
+		const seen = await visited({ params, url, cookies });
 		if (url.searchParams.has('preview')) return fail(400, { says: 'This is a preview: nothing is paid here.' });
 		const read = Chosen.safeParse(Object.fromEntries(await request.formData()));
 		if (!read.success) return fail(400, { says: 'The page was not complete. Please choose again.' });
@@ -102,10 +141,19 @@ export const actions: Actions = {
 			});
 		if (offered.carrier.kind === 'connection' && hasCard(offered.offer.method) && !token)
 			return fail(400, { says: 'The card was not given yet. Nothing was charged.' });
+		const { asksAddress, asksPhone, asksNote } = settingsOf(seen.till.row);
+		const details = { address: read.data.told_address, phone: read.data.told_phone, note: read.data.told_note };
+		const missing = [
+			asksAddress === 'must' && !details.address && 'the delivery address',
+			asksPhone === 'must' && !details.phone && 'a phone number',
+			asksNote === 'must' && !details.note && 'the note'
+		].filter(Boolean);
+		if (missing.length)
+			return fail(400, { says: `Nothing was charged yet: please give ${missing.join(' and ')} as well.` });
 		const choice =
 			offered.carrier.kind === 'connection'
-				? await payThrough(seen, offered, token)
-				: await chooseOffline(seen, offered);
+				? await payThrough(seen, offered, token, details)
+				: await chooseOffline(seen, offered, details);
 		if ('trouble' in choice) return fail(502, { says: choice.trouble });
 		if ('notTaken' in choice) {
 			const scheme = seen.held.schemeNames[choice.notTaken.scheme] ?? choice.notTaken.scheme;

@@ -1,19 +1,18 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import PayerPage from '$lib/ui/PayerPage.svelte';
+	import { hasPayerWord, payerWord, type PayerWord } from '$lib/ui/payerWords';
 	import { onMount } from 'svelte';
 	const { data, form } = $props();
 	const open = $derived(data.ways.find((way) => way.id === data.open));
 	const others = $derived(data.ways.filter((way) => way.id !== data.open));
 
-	const LEADS: Record<string, string> = {
-		'bank-redirect': 'You approve the payment on your bank’s page',
-		'account-wallet': 'You sign in to your wallet',
-		'bank-debit': 'You sign a mandate for this debit',
-		'pay-later': 'You agree to the monthly parts',
-		'bank-app': 'You approve the payment in your bank’s app',
-		'credit-transfer': 'You see where to transfer to'
-	};
+	const t = (word: PayerWord, ...fill: string[]) => payerWord(data.language, word, ...fill);
+	const lead = (method: string) => t(hasPayerWord(method) ? method : 'goOn');
+	const whole = $derived(`${data.sum.number} ${data.sum.currency}`);
+	// what the payer typed stays, whatever becomes of the try
+	let told = $state({ address: '', phone: '', note: '' });
+	const asked = $derived((['address', 'phone', 'note'] as const).filter((name) => data.asks[name] !== 'no'));
 	let frame = $state<HTMLIFrameElement>();
 	let cardForm = $state<HTMLFormElement>();
 	let token = $state('');
@@ -50,16 +49,39 @@
 
 <svelte:head><title>{data.sum.number} {data.sum.currency} to {data.shop}</title></svelte:head>
 
+{#snippet details()}
+	{#each asked as name (name)}
+		<label class="mt-2 block text-[13px]"
+			>{t(name)}{#if data.asks[name] === 'may'}<span class="quiet">, {t('may')}</span>{/if}
+			{#if name === 'phone'}<input
+					name="told_{name}"
+					type="tel"
+					autocomplete="tel"
+					maxlength="40"
+					required={data.asks[name] === 'must'}
+					bind:value={told[name]}
+				/>{:else}<textarea
+					name="told_{name}"
+					rows="2"
+					maxlength="300"
+					autocomplete={name === 'address' ? 'street-address' : 'off'}
+					required={data.asks[name] === 'must'}
+					bind:value={told[name]}></textarea>{/if}</label
+		>
+	{/each}
+{/snippet}
+
 <PayerPage
 	shop={data.shop}
 	colour={data.colour}
 	test={data.test}
 	sum={data.sum}
-	about="Order {data.reference}{data.purpose ? `, ${data.purpose}` : ''}"
+	logo={data.logo}
+	about="{t('order', data.reference)}{data.purpose ? `, ${data.purpose}` : ''}"
 >
 	{#if form?.says}<p class="note clay mb-4" role="alert">{form.says}</p>{/if}
 	{#if data.name || data.mail}<p class="quiet mb-3 text-[13px]">
-			For {[data.name, data.mail].filter(Boolean).join(', ')}
+			{t('for', [data.name, data.mail].filter(Boolean).join(', '))}
 		</p>{/if}
 	{#if open}
 		<section aria-label={open.name}>
@@ -79,6 +101,7 @@
 					}}
 				>
 					<input type="hidden" name="way" value={open.id} />
+					{@render details()}
 					<input type="hidden" name="token" value={token} />
 					{#key form}
 						<iframe
@@ -90,21 +113,22 @@
 						></iframe>
 					{/key}
 					<p class="quiet text-[13px]">
-						These boxes belong to {open.processor}; the shop never sees the number.
-						{#if open.descriptor}Your statement will say {open.descriptor}.{/if}
+						{t('fields', open.processor ?? '')}
+						{#if open.descriptor}{t('statement', open.descriptor)}{/if}
 					</p>
-					<noscript><p class="note mt-3">Card fields need JavaScript. The other ways work without it.</p></noscript>
+					<noscript><p class="note mt-3">{t('script')}</p></noscript>
 					<button class="act" disabled={!ready || busy}
-						>{busy ? 'One moment…' : open.method === 'card' ? 'Pay by card' : `Pay with ${open.name}`}</button
+						>{busy
+							? t('wait')
+							: data.button || (open.method === 'card' ? t('payCard') : t('payWith', open.name))}</button
 					>
 				</form>
 			{:else if open.offline}
 				<form method="post" use:enhance>
 					<input type="hidden" name="way" value={open.id} />
+					{@render details()}
 					<button class="act"
-						>{open.method === 'credit-transfer'
-							? `Show me how to transfer ${data.sum.number} ${data.sum.currency}`
-							: `Choose ${open.name}`}</button
+						>{open.method === 'credit-transfer' ? t('transfer', whole) : t('chooseWay', open.name)}</button
 					>
 				</form>
 			{:else}
@@ -123,32 +147,34 @@
 					}}
 				>
 					<input type="hidden" name="way" value={open.id} />
+					{@render details()}
 					<p class="quiet mt-1 text-[13px]">
-						{LEADS[open.method] ?? 'You go on'} at {open.processor}, and come back here.
+						{t('at', lead(open.method), open.processor ?? '')}
 					</p>
-					<button class="act" disabled={busy}
-						>{busy ? 'One moment…' : `Pay ${data.sum.number} ${data.sum.currency}`}</button
-					>
+					<button class="act" disabled={busy}>{busy ? t('wait') : data.button || t('pay', whole)}</button>
 				</form>
 			{/if}
 			{#if open.note}<p class="quiet mt-2 text-[13px]">{open.note}</p>{/if}
 		</section>
 	{:else}
 		<p class="note clay">
-			<b>There is no way to pay {data.sum.number} {data.sum.currency} here just now.</b> The shop has been told. Please
-			ask them how you may pay; order {data.reference} is not lost.
+			<b>{t('nothing', whole)}</b>
+			{t('told', data.reference)}
 		</p>
 	{/if}
 	{#if others.length}
-		<h2 class="!mt-6 !font-sans">Or another way</h2>
+		<h2 class="!mt-6 !font-sans">{t('other')}</h2>
 		<ul>
 			{#each others as way (way.id)}
 				<li class="border-rule grid grid-cols-[1fr_auto] items-center gap-x-3 border-t py-2.5">
 					<span
 						><b>{way.name}</b>{#if way.note}<span class="quiet block text-[13px]">{way.note}</span>{/if}</span
 					>
-					<a class="choose" href="?{data.query}&way={way.id}" data-sveltekit-noscroll aria-label="Choose {way.name}"
-						>Choose</a
+					<a
+						class="choose"
+						href="?{data.query}&way={way.id}"
+						data-sveltekit-noscroll
+						aria-label={t('chooseWay', way.name)}>{t('choose')}</a
 					>
 				</li>
 			{/each}

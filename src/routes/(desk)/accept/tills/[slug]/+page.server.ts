@@ -6,12 +6,13 @@ import {
 	changeDraft,
 	discardDraft,
 	DraftMoved,
-	emptyCurrencies,
+	newlyEmpty,
 	lineUpsOf,
 	publish,
 	publishProblems,
 	sayDifferences
 } from '$lib/server/accept/lineups';
+import { lastTrial } from '$lib/server/accept/trials';
 import { snapshot } from '$lib/server/accept/snapshot';
 import { unmetSums } from '$lib/server/db';
 import { fail } from '@sveltejs/kit';
@@ -38,13 +39,22 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 		((carrier.kind === 'connection' ? connections.get(carrier.id) : offline.get(carrier.id))?.name ?? 'removed');
 	const now = new Date();
 	return {
-		till: { slug: till.row.slug, name: till.row.name, mode: till.row.mode, currencies: till.currencies },
+		till: {
+			slug: till.row.slug,
+			name: till.row.name,
+			kind: till.row.kind,
+			mode: till.row.mode,
+			currencies: till.currencies
+		},
+		trial: await lastTrial(till.row.id, locals.locale),
 		published: published && { number: published.row.number, at: published.row.at, by: published.row.byUser },
 		draft: draft && {
 			revision: draft.row.revision,
-			says: await sayDifferences(published?.offers ?? [], draft.offers, locals.locale),
-			problems: await publishProblems(till.row, draft.offers),
-			empty: emptyCurrencies(till.row, draft.offers)
+			says: await sayDifferences(published?.offers ?? [], draft.offers, locals.locale, till.row),
+			problems: await publishProblems(till.row, draft.offers, locals.locale),
+			empty: await newlyEmpty(till.row, draft.offers, published?.offers ?? [], locals.locale),
+			// somebody published, or went back, since this draft was begun
+			stale: published && draft.row.basedOn !== published.row.number ? (draft.row.basedOn ?? 0) : undefined
 		},
 		revision: draft?.row.revision ?? 0,
 		offers: offers.map((offer) => {
@@ -125,7 +135,7 @@ export const actions: Actions = {
 		const form = await request.formData();
 		const reason = String(form.get('reason') ?? '').slice(0, 300);
 		try {
-			const result = await publish(till.row, Number(form.get('revision')), reason, locals.user!.name);
+			const result = await publish(till.row, Number(form.get('revision')), reason, locals.user!.name, locals.locale);
 			if ('problems' in result) return fail(400, { problems: result.problems, reason });
 			return { says: `Version ${result.number} is in force: payers meet it from now on.` };
 		} catch (error) {

@@ -2,7 +2,7 @@
 	import { enhance } from '$app/forms';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import type { Working } from '$lib/core/workings';
-	import { Figure, Sheet, Workings } from '$lib/ui';
+	import { Figure, TillSheet, Workings } from '$lib/ui';
 	import { exponentOf } from '$lib/core/money';
 	import { GripVertical } from '@lucide/svelte';
 	import { tick } from 'svelte';
@@ -70,22 +70,20 @@
 					? { tone: 'brass', text: 'All of it hangs on one route.' }
 					: undefined
 	});
+	const kind = $derived(data.till.kind.charAt(0).toUpperCase() + data.till.kind.slice(1));
 	const COLUMNS =
 		'grid grid-cols-[20px_minmax(0,1.25fr)_minmax(0,1.1fr)_minmax(0,0.9fr)_minmax(0,1.5fr)_minmax(0,1fr)] gap-x-3';
 </script>
 
-<Sheet
-	title={data.till.name}
+<TillSheet
+	till={data.till}
 	about={data.published
-		? `Web checkout · version ${data.published.number}, published ${when(data.published.at)} by ${data.published.by}`
-		: 'Web checkout · not published yet: payers meet nothing here'}
-	test={data.till.mode === 'test'}
+		? `${kind} · version ${data.published.number}, published ${when(data.published.at)} by ${data.published.by}`
+		: `${kind} · not published yet: payers meet nothing here`}
 >
 	{#snippet acts()}
 		<a class="button" data-as-payer href="/accept/tills/{data.till.slug}/ask">See it as a payer</a>
 		<a class="button" href="/accept/tills/{data.till.slug}/address">Build an address</a>
-		<a class="button" href="/accept/tills/{data.till.slug}/history">History</a>
-		<a class="button" href="/accept/tills/{data.till.slug}/settings">Settings</a>
 	{/snippet}
 	{#if form?.trouble}<p class="note clay mt-4" role="alert">{form.trouble}</p>{/if}
 	{#if form?.says}<p class="note moss mt-4" role="status">{form.says}</p>{/if}
@@ -102,6 +100,10 @@
 			{#each form?.problems ?? data.draft.problems as problem (problem)}<p class="wrong" role="alert">
 					{problem}
 				</p>{/each}
+			{#if data.draft.stale !== undefined}<p class="wrong" role="status">
+					This draft was begun from {data.draft.stale ? `version ${data.draft.stale}` : 'nothing'}; version {data
+						.published?.number} is in force since. What is told here is against that version: publishing replaces it.
+				</p>{/if}
 			<form
 				method="post"
 				action="?/publish"
@@ -114,7 +116,7 @@
 				<label class="grow"
 					><span class="sub"
 						>{data.draft.empty.length
-							? `Why nothing in ${data.draft.empty.join(', ')}`
+							? `Why nothing in: ${data.draft.empty.slice(0, 3).join(' · ')}`
 							: 'Why (kept in the history)'}</span
 					><input name="reason" value={form?.reason ?? ''} required={data.draft.empty.length > 0} /></label
 				>
@@ -212,7 +214,7 @@
 			{#each data.decades as decade (decade)}<span>{decade.toLocaleString(data.locale)}</span>{/each}
 		</div>
 	{/if}
-</Sheet>
+</TillSheet>
 <Workings
 	first={{
 		title: 'What is accepted here',

@@ -1,5 +1,6 @@
 import { COLOURS, setUpTill, TillForm } from '$lib/server/accept/tills';
 import { currencyChoices } from '$lib/server/accept/choices';
+import { allBrands } from '$lib/server/connect/books';
 import { allDomains } from '$lib/server/connect/domains';
 import { fail, redirect } from '@sveltejs/kit';
 import { superValidate } from 'sveltekit-superforms';
@@ -11,6 +12,7 @@ export const load: PageServerLoad = async () => {
 	return {
 		form: await superValidate({ currencies: choices.slice(0, 1) }, zod4(TillForm), { errors: false }),
 		choices,
+		brands: (await allBrands()).map(({ id, name }) => ({ id, name })),
 		colours: COLOURS,
 		domains: (await allDomains()).map((one) => one.domain)
 	};

@@ -7,7 +7,11 @@
 	const { form, errors, enhance } = superForm(untrack(() => data.form));
 </script>
 
-<Sheet title="Set up a till" about="A web checkout: payers come to it by a signed address" test={$form.mode === 'test'}>
+<Sheet
+	title="Set up a till"
+	about="Any place where someone pays; payers come to it by a signed address"
+	test={$form.mode === 'test'}
+>
 	<form method="post" use:enhance class="max-w-[560px]">
 		<TillFields
 			bind:values={$form}
@@ -15,6 +19,7 @@
 			choices={data.choices}
 			colours={data.colours}
 			domains={data.domains}
+			brands={data.brands}
 		/>
 		<button class="button main mt-5" data-save>Set up till</button>
 	</form>

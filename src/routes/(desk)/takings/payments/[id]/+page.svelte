@@ -188,7 +188,7 @@
 				><td class="quiet w-36">Payer</td><td
 					>{p.payer.name || 'no name given'}<span class="sub"
 						>{[p.payer.mail, p.payer.country].filter(Boolean).join(' · ')}</span
-					></td
+					>{#each p.told as [what, text] (what)}<span class="sub">{what}: {text}</span>{/each}</td
 				></tr
 			>
 			<tr

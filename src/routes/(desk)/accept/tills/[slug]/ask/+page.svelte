@@ -1,45 +1,95 @@
 <script lang="ts">
-	import { Sheet, Workings } from '$lib/ui';
+	import { TillSheet, Workings } from '$lib/ui';
 	const { data } = $props();
 	const why = $derived(data.working);
+	const more = $derived(
+		!!(data.asked.payer || data.asked.goods || data.asked.delivery || data.asked.groups.length || data.asked.online) ||
+			data.asked.ordered === 'interface' ||
+			!!data.asked.recurring
+	);
+	let width = $state<'phone' | 'desk'>('phone');
 </script>
 
-<Sheet
+<TillSheet
+	till={data.till}
 	title="What a payer would see"
 	about="{data.till.name}: the same function answers here and at the payer’s page"
-	test={data.till.mode === 'test'}
 >
 	{#snippet acts()}<a class="button" href="/accept/tills/{data.till.slug}">Back to the line-up</a>{/snippet}
-	<form
-		method="get"
-		class="mt-4 grid max-w-[640px] grid-cols-[1fr_90px_1.4fr_auto] items-end gap-3"
-		data-sveltekit-keepfocus
-	>
-		<label
-			><span class="legend">Amount</span><input
-				name="amount"
-				inputmode="decimal"
-				value={data.asked.amount}
-				required
-				aria-invalid={data.wrong ? 'true' : undefined}
-			/></label
-		>
-		<label
-			><span class="legend">Currency</span><select name="currency" value={data.asked.currency}>
-				{#each [...new Set([...data.till.currencies, 'EUR', 'GBP', 'USD', 'CHF', 'JPY'])] as code (code)}<option
-						>{code}</option
-					>{/each}
-			</select></label
-		>
-		<label
-			><span class="legend">Payer’s country</span><select name="country" value={data.asked.country}>
-				<option value="">not known</option>
-				{#each data.countries as { code, name } (code)}<option value={code}>{name}</option>{/each}
-			</select></label
-		>
-		<button class="button main" data-save>Ask the line-up</button>
+	<form method="get" class="mt-4 max-w-[640px]" data-sveltekit-keepfocus>
+		<div class="grid grid-cols-[1fr_90px_1.4fr_auto] items-end gap-3">
+			<label
+				><span class="legend">Amount</span><input
+					name="amount"
+					inputmode="decimal"
+					value={data.asked.amount}
+					required
+					aria-invalid={data.wrong ? 'true' : undefined}
+				/></label
+			>
+			<label
+				><span class="legend">Currency</span><select name="currency" value={data.asked.currency}>
+					{#each [...new Set([...data.till.currencies, 'EUR', 'GBP', 'USD', 'CHF', 'JPY'])] as code (code)}<option
+							>{code}</option
+						>{/each}
+				</select></label
+			>
+			<label
+				><span class="legend">Payer’s country</span><select name="country" value={data.asked.country}>
+					<option value="">not known</option>
+					{#each data.countries as { code, name } (code)}<option value={code}>{name}</option>{/each}
+				</select></label
+			>
+			<button class="button main" data-save>Ask the line-up</button>
+		</div>
+		<details class="mt-2" open={more}>
+			<summary class="cursor-pointer">More of the payer and the order</summary>
+			<div class="mt-1 grid grid-cols-3 gap-3">
+				<label
+					><span class="legend">A payer, by mail</span><input
+						name="payer"
+						type="email"
+						value={data.asked.payer}
+					/></label
+				>
+				<label><span class="legend">Goods</span><input name="goods" value={data.asked.goods} /></label>
+				<label><span class="legend">Delivery</span><input name="delivery" value={data.asked.delivery} /></label>
+				<label
+					><span class="legend">Ordered</span><select name="ordered" value={data.asked.ordered || 'page'}>
+						<option value="page">on the page</option><option value="interface">by the interface</option>
+					</select></label
+				>
+				<label
+					><span class="legend">Paid</span><select name="recurring" value={data.asked.recurring}>
+						<option value="">as the till’s kind</option><option value="no">once</option><option value="yes"
+							>again and again</option
+						>
+					</select></label
+				>
+				<label
+					><span class="legend">Online method</span><select name="online" value={data.asked.online}>
+						<option value="">not known</option><option value="yes">has one</option><option value="no">has none</option>
+					</select></label
+				>
+				{#if data.domains.length > 1}<label
+						><span class="legend">Web domain</span><select name="domain" value={data.asked.domain}>
+							{#each data.domains as domain (domain)}<option>{domain}</option>{/each}
+						</select></label
+					>{/if}
+				{#if Object.keys(data.groups).length}<fieldset class="col-span-3 ticks">
+						<legend class="legend">Groups; none ticked is not known</legend>
+						<label
+							><input type="checkbox" name="groups" value="none" checked={data.asked.groups.includes('none')} /> in none</label
+						>
+						{#each Object.entries(data.groups) as [id, name] (id)}<label
+								><input type="checkbox" name="groups" value={id} checked={data.asked.groups.includes(id)} />
+								{name}</label
+							>{/each}
+					</fieldset>{/if}
+			</div>
+		</details>
 		{#if data.hasDraft && data.hasPublished}
-			<div class="ticks col-span-full">
+			<div class="ticks">
 				<label><input type="radio" name="which" value="draft" checked={data.asked.which === 'draft'} /> the draft</label
 				>
 				<label
@@ -68,13 +118,22 @@
 		{#if data.page}
 			<h2>
 				The page itself <span class="quiet font-sans text-[12px] font-normal"
-					>as published, at phone width; nothing can be paid in it</span
+					>{data.asked.which === 'draft' ? 'by the draft' : 'as published'}; nothing can be paid in it</span
 				>
 			</h2>
-			<iframe title="The payer’s page" src={data.page} class="border-rule-strong h-[560px] w-[390px] border"></iframe>
+			<div class="ticks !mt-1">
+				<label><input type="radio" value="phone" bind:group={width} /> at phone width</label>
+				<label><input type="radio" value="desk" bind:group={width} /> at desk width</label>
+			</div>
+			<iframe
+				title="The payer’s page"
+				src={data.page}
+				class="border-rule-strong mt-2 h-[560px] border"
+				style:width={width === 'phone' ? '390px' : '100%'}
+			></iframe>
 		{/if}
 	{/if}
-</Sheet>
+</TillSheet>
 <Workings first={why}>
 	<h2>Ask</h2>
 	<p class="quiet">

@@ -3,11 +3,19 @@ import { historyOf, sayDifferences, takeBack } from '$lib/server/accept/lineups'
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, locals, depends }) => {
+export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
 	depends('live:tills');
 	const { row } = await foundTill(params.slug);
 	const versions = await historyOf(row.id);
+	const numberAt = (name: string) => Number(url.searchParams.get(name) ?? NaN);
+	const at = (number: number) => versions.find((one) => one.row.number === number);
+	const [from, to] = [at(numberAt('from')), at(numberAt('to'))];
 	return {
+		pair: {
+			from: from?.row.number ?? versions[1]?.row.number ?? 1,
+			to: to?.row.number ?? versions[0]?.row.number ?? 1
+		},
+		between: from && to ? await sayDifferences(from.offers, to.offers, locals.locale, row) : undefined,
 		till: { slug: row.slug, name: row.name, mode: row.mode },
 		versions: await Promise.all(
 			versions.map(async ({ row: version, offers }, i) => ({
@@ -16,7 +24,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 				at: version.at,
 				by: version.byUser,
 				reason: version.reason,
-				says: await sayDifferences(versions[i + 1]?.offers ?? [], offers, locals.locale)
+				says: await sayDifferences(versions[i + 1]?.offers ?? [], offers, locals.locale, row)
 			}))
 		)
 	};

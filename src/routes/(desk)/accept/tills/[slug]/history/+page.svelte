@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { Sheet, Workings } from '$lib/ui';
+	import { TillSheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const when = (ms: number) =>
 		new Date(ms).toLocaleString(data.locale, {
@@ -10,14 +10,29 @@
 		});
 </script>
 
-<Sheet
-	title="History of {data.till.name}"
-	about="Every published line-up: by whom, when and why"
-	test={data.till.mode === 'test'}
->
-	{#snippet acts()}<a class="button" href="/accept/tills/{data.till.slug}">Back to the line-up</a>{/snippet}
+<TillSheet till={data.till} title="History of {data.till.name}" about="Every published line-up: by whom, when and why">
 	{#if form?.problems}<p class="note clay mt-4" role="alert">{form.problems.join(' ')}</p>{/if}
 	{#if form?.says}<p class="note moss mt-4" role="status">{form.says}</p>{/if}
+	{#if data.versions.length > 1}
+		<form method="get" class="mt-4 flex flex-wrap items-end gap-3" data-sveltekit-keepfocus>
+			{#each [['from', 'Compare version'], ['to', 'with version']] as const as [name, title] (name)}
+				<label class="text-[12px]"
+					><span class="quiet block">{title}</span><select {name} class="!w-auto" value={String(data.pair[name])}>
+						{#each data.versions as one (one.number)}<option value={String(one.number)}>{one.number}</option>{/each}
+					</select></label
+				>
+			{/each}
+			<button class="button">Compare versions</button>
+		</form>
+		{#if data.between}
+			<section class="note mt-3">
+				<b>From version {data.pair.from} to version {data.pair.to}</b>
+				<ul class="list-disc pl-5">
+					{#each data.between as one (one)}<li>{one}</li>{:else}<li>Nothing differs.</li>{/each}
+				</ul>
+			</section>
+		{/if}
+	{/if}
 	{#if data.versions.length}
 		<table class="mt-4">
 			<thead><tr><th class="w-16">Version</th><th class="w-44">Published</th><th>What changed</th><th></th></tr></thead>
@@ -44,7 +59,7 @@
 			</tbody>
 		</table>
 	{:else}<p class="mt-4">Nothing was published yet.</p>{/if}
-</Sheet>
+</TillSheet>
 <Workings
 	first={{
 		title: 'Going back',

@@ -1,6 +1,7 @@
 import { currencyChoices } from '$lib/server/accept/choices';
 import { foundTill } from '$lib/server/accept/found';
-import { changeTill, COLOURS, TillForm } from '$lib/server/accept/tills';
+import { changeTill, COLOURS, TillForm, tillForm } from '$lib/server/accept/tills';
+import { allBrands } from '$lib/server/connect/books';
 import { allDomains } from '$lib/server/connect/domains';
 import { fail } from '@sveltejs/kit';
 import { message, superValidate } from 'sveltekit-superforms';
@@ -11,10 +12,8 @@ export const load: PageServerLoad = async ({ params }) => {
 	const { row, currencies } = await foundTill(params.slug);
 	return {
 		till: { slug: row.slug, name: row.name, mode: row.mode },
-		form: await superValidate(
-			{ name: row.name, mode: row.mode, currencies, colour: row.colour, domain: row.domain },
-			zod4(TillForm)
-		),
+		form: await superValidate(tillForm(row), zod4(TillForm)),
+		brands: (await allBrands()).map(({ id, name }) => ({ id, name })),
 		choices: [...new Set([...(await currencyChoices()), ...currencies])],
 		colours: COLOURS,
 		domains: (await allDomains()).map((one) => one.domain)

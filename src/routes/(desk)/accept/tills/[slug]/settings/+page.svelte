@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Sheet, Workings } from '$lib/ui';
+	import { TillSheet, Workings } from '$lib/ui';
 	import TillFields from '$lib/ui/TillFields.svelte';
 	import { untrack } from 'svelte';
 	import { superForm } from 'sveltekit-superforms';
@@ -10,12 +10,11 @@
 	);
 </script>
 
-<Sheet
+<TillSheet
+	till={data.till}
 	title="Settings of {data.till.name}"
 	about="A {data.till.mode} till at /pay/{data.till.slug}"
-	test={data.till.mode === 'test'}
 >
-	{#snippet acts()}<a class="button" href="/accept/tills/{data.till.slug}">Back to the line-up</a>{/snippet}
 	{#if $message}<p class="note moss mt-4" role="status">{$message}</p>{/if}
 	<form method="post" use:enhance class="max-w-[560px]">
 		<TillFields
@@ -24,9 +23,10 @@
 			choices={data.choices}
 			colours={data.colours}
 			domains={data.domains}
+			brands={data.brands}
 			fixedMode
 		/>
 		<button class="button main mt-5" data-save>Save settings</button>
 	</form>
-</Sheet>
+</TillSheet>
 <Workings />

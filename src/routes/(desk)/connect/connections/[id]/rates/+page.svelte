@@ -11,8 +11,35 @@
 		{#each data.versions as one, i (one.validFrom)}{i ? ', ' : ''}<a
 				class={one.validFrom === data.shown ? 'font-semibold' : 'underline'}
 				href="?version={one.validFrom}">from {one.validFrom}</a
-			> <span class="quiet">({one.source})</span>{/each}
+			> <span class="quiet">({one.source}{one.confirmed ? '' : ', not confirmed'})</span>{/each}
 	</p>
+	{#if data.differs.length}
+		<details class="mt-2">
+			<summary class="cursor-pointer"
+				>{data.differs.length} difference{data.differs.length === 1 ? '' : 's'} against the card of {data.before}</summary
+			>
+			<ul class="mt-1 list-disc pl-5">
+				{#each data.differs as one (one)}<li>{one}</li>{/each}
+			</ul>
+		</details>
+	{/if}
+	{#if data.confirmed}
+		<p class="quiet mt-2">
+			Confirmed as agreed by {data.confirmed.by}, {new Date(data.confirmed.at).toLocaleDateString(data.locale, {
+				timeZone: data.business.timeZone,
+				dateStyle: 'medium'
+			})}.
+		</p>
+	{:else}
+		<form method="post" action="?/confirm" use:enhance class="note mt-3 flex items-center justify-between gap-3">
+			<input type="hidden" name="version" value={data.shown} />
+			<span
+				>Read from {data.source}, not yet held against your contract. Confirm it, or correct it below and keep your
+				version.</span
+			>
+			<button class="button">Confirm this rate card</button>
+		</form>
+	{/if}
 	{#if data.troubles.length}
 		<ul class="note clay mt-3">
 			{#each data.troubles as one (one)}<li>{one}</li>{/each}
@@ -21,6 +48,7 @@
 	{#key data.shown}
 		<form
 			method="post"
+			action="?/keep"
 			use:enhance={() =>
 				async ({ update }) =>
 					update({ reset: false })}

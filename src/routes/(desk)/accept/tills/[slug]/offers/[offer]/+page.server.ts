@@ -1,6 +1,10 @@
 import { foundTill } from '$lib/server/accept/found';
 import { changeDraft, DraftMoved, lineUpsOf } from '$lib/server/accept/lineups';
-import { carrierChoices, offerForm, OfferForm, readOffer } from '$lib/server/accept/offers';
+import { offerForm, OfferForm } from '$lib/core/lineup';
+import { contextOf, groupNames } from '$lib/server/accept/ask';
+import { carrierChoices, readOffer } from '$lib/server/accept/offers';
+import { snapshot } from '$lib/server/accept/snapshot';
+import { domainsOf } from '$lib/server/accept/tills';
 import { error, fail, redirect } from '@sveltejs/kit';
 import { setError, superValidate } from 'sveltekit-superforms';
 import { zod4 } from 'sveltekit-superforms/adapters';
@@ -31,7 +35,19 @@ export const load: PageServerLoad = async ({ params }) => {
 		regions: [...unused.regions] as OfferForm['regions'],
 		boundCurrency: till.currencies[0]!
 	};
+	const [held, groups] = await Promise.all([snapshot(), groupNames()]);
+	const domains = domainsOf(till.row);
 	return {
+		lineUp: offers,
+		id: offer?.id ?? 'new',
+		states: held.states,
+		base: contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date()),
+		domains,
+		groups,
+		names: {
+			...groups,
+			...Object.fromEntries([...held.connections, ...held.offline].map(([key, row]) => [key, row.name]))
+		},
 		till: { slug: till.row.slug, name: till.row.name, mode: till.row.mode, currencies: till.currencies },
 		isNew: !offer,
 		name: offer?.name ?? 'New offer',
@@ -54,7 +70,9 @@ export const actions: Actions = {
 			for (const { field, says } of read.problems)
 				setError(
 					form,
-					(['currencies', 'schemes', 'fundings', 'regions'].includes(field) ? `${field}._errors` : field) as 'name',
+					(['currencies', 'schemes', 'fundings', 'regions', 'overrides', 'groups', 'domains'].includes(field)
+						? `${field}._errors`
+						: field) as 'name',
 					says
 				);
 			return fail(400, { form });
@@ -64,16 +82,7 @@ export const actions: Actions = {
 				till.row,
 				form.data.revision,
 				(offers) =>
-					isNew
-						? [...offers, read.offer]
-						: offers.map((offer) =>
-								offer.id === params.offer
-									? {
-											...read.offer,
-											conditions: { ...offer.conditions, countries: undefined, ...read.offer.conditions }
-										}
-									: offer
-							),
+					isNew ? [...offers, read.offer] : offers.map((offer) => (offer.id === params.offer ? read.offer : offer)),
 				locals.user!.name,
 				isNew ? `added the offer ${read.offer.name}` : `changed the offer ${read.offer.name}`
 			);

@@ -1,6 +1,6 @@
 <script lang="ts">
-	import { nameKey } from '$lib/core/lineup';
-	import { Field, Sheet, Workings } from '$lib/ui';
+	import { nameKey, readOfferForm, type CoverageInput } from '$lib/core/lineup';
+	import { Coverage, Field, Sheet, Workings } from '$lib/ui';
 	import { untrack } from 'svelte';
 	import { superForm } from 'sveltekit-superforms';
 	const { data } = $props();
@@ -20,6 +20,41 @@
 		string
 	>;
 
+	const carried = $derived(
+		new Set(data.choices.filter((one) => one.method === choice?.method).flatMap((one) => [...one.currencies]))
+	);
+	/** the route that was chosen for one currency, and changes of it */
+	const overrideOf = (code: string, side: 'first' | 'standby') =>
+		$form.overrides.find((one) => one.startsWith(`${code} ${side} `)) ?? '';
+	const setOverride = (code: string, side: 'first' | 'standby', value: string) =>
+		($form.overrides = [
+			...$form.overrides.filter((one) => one && !one.startsWith(`${code} ${side} `)),
+			...(value ? [value] : [])
+		]);
+	const fit = (code: string) =>
+		data.choices.filter((one) => one.method === choice?.method && one.currencies.includes(code));
+	// a draft that is being edited is asked about while it is edited: what is typed, among the other offers
+	const input = $derived.by((): CoverageInput | undefined => {
+		const read = readOfferForm($form, data.till.currencies, data.choices, data.id);
+		if (!('offer' in read)) return undefined;
+		const lineUp = data.isNew
+			? [...data.lineUp, read.offer]
+			: data.lineUp.map((one) => (one.id === data.id ? read.offer : one));
+		return { lineUp, states: data.states, base: data.base, domains: data.domains };
+	});
+	const CONDITIONS = $derived(
+		[
+			$form.groupRule !== 'any',
+			$form.goodsRule !== 'any',
+			$form.deliveryRule !== 'any',
+			$form.domainRule !== 'any',
+			!!$form.recurrence,
+			!!$form.orderedBy,
+			$form.withoutOnlineMethod,
+			!!$form.moreBounds
+		].filter(Boolean).length
+	);
+
 	let before = untrack(() => data.choices.find((one) => one.value === data.form.data.carrier));
 	function changeCarrier() {
 		if (!choice) return;
@@ -31,6 +66,7 @@
 		$form.fundings = [...choice.fundings] as typeof $form.fundings;
 		$form.regions = [...choice.regions] as typeof $form.regions;
 		$form.standby = '';
+		$form.overrides = [];
 	}
 </script>
 
@@ -110,21 +146,60 @@
 				<legend class="legend">Currencies</legend>
 				<div class="ticks">
 					{#each data.till.currencies as code (code)}
-						<label class:quiet={!choice?.currencies.includes(code)}
+						<label class:quiet={!carried.has(code)}
 							><input
 								type="checkbox"
 								name="currencies"
 								value={code}
 								bind:group={$form.currencies}
-								disabled={!choice?.currencies.includes(code)}
+								disabled={!carried.has(code)}
 							/>
-							{code}{choice?.currencies.includes(code) ? '' : `, not carried by ${choice?.name}`}</label
+							{code}{choice?.currencies.includes(code)
+								? ''
+								: carried.has(code)
+									? `, not carried by ${choice?.name}: choose another route below`
+									: `, not carried by ${choice?.name}`}</label
 						>
 					{/each}
 				</div>
 				{#if $errors.currencies?._errors}<span class="wrong" role="alert">{$errors.currencies._errors.join(' ')}</span
 					>{/if}
 			</fieldset>
+			{#if choice && $form.currencies.length > 1 && standbys.length}
+				<details
+					class="mt-3 max-w-[660px]"
+					open={$form.overrides.some(Boolean) || $form.currencies.some((code) => !choice.currencies.includes(code))}
+				>
+					<summary class="cursor-pointer">Another route for one currency</summary>
+					<table class="mt-1">
+						<thead><tr><th class="w-20">Currency</th><th>First</th><th>Standby</th></tr></thead>
+						<tbody>
+							{#each data.till.currencies.filter((code) => $form.currencies.includes(code)) as code (code)}
+								<tr>
+									<td>{code}</td>
+									{#each ['first', 'standby'] as const as side (side)}
+										<td
+											><select
+												name="overrides"
+												aria-label="{side === 'first' ? 'First route' : 'Standby'} for {code}"
+												value={overrideOf(code, side)}
+												onchange={(event) => setOverride(code, side, event.currentTarget.value)}
+											>
+												<option value="">as above</option>
+												{#if side === 'standby'}<option value="{code} standby none">none</option>{/if}
+												{#each fit(code) as one (one.value)}<option value="{code} {side} {one.value}">{one.name}</option
+													>{/each}
+											</select></td
+										>
+									{/each}
+								</tr>
+							{/each}
+						</tbody>
+					</table>
+					{#if $errors.overrides?._errors}<span class="wrong" role="alert">{$errors.overrides._errors.join(' ')}</span
+						>{/if}
+				</details>
+			{/if}
 			{#if choice && choice.schemes.length > 0}
 				<div class="mt-4 grid max-w-[660px] grid-cols-3 gap-5">
 					<fieldset>
@@ -225,6 +300,130 @@
 					</Field>
 				{/if}
 			</div>
+			<details class="mt-4 max-w-[660px]" open={CONDITIONS > 0}>
+				<summary class="cursor-pointer">Further conditions{CONDITIONS ? `: ${CONDITIONS} set` : ''}</summary>
+				<div class="mt-2 grid grid-cols-2 gap-x-5 gap-y-3">
+					<div>
+						<label
+							><span class="legend">Payer’s group</span><select name="groupRule" bind:value={$form.groupRule}>
+								<option value="any">any</option><option value="only">only these</option><option value="except"
+									>all but these</option
+								>
+							</select></label
+						>
+						{#if $form.groupRule !== 'any'}<div class="ticks">
+								{#each Object.entries(data.groups) as [id, name] (id)}<label
+										><input type="checkbox" name="groups" value={id} bind:group={$form.groups} /> {name}</label
+									>{:else}<a class="why" href="/accept/payers">Make a group of payers first</a>{/each}
+							</div>
+							{#if $errors.groups?._errors}<span class="wrong" role="alert">{$errors.groups._errors.join(' ')}</span
+								>{/if}{/if}
+					</div>
+					<div>
+						<label
+							><span class="legend">Web domain</span><select name="domainRule" bind:value={$form.domainRule}>
+								<option value="any">any</option><option value="only">only these</option><option value="except"
+									>all but these</option
+								>
+							</select></label
+						>
+						{#if $form.domainRule !== 'any'}<div class="ticks">
+								{#each [...new Set([...data.domains, ...$form.domains])] as name (name)}<label
+										><input type="checkbox" name="domains" value={name} bind:group={$form.domains} /> {name}</label
+									>{:else}<span class="quiet">The till is shown on no domain.</span>{/each}
+							</div>
+							{#if $errors.domains?._errors}<span class="wrong" role="alert">{$errors.domains._errors.join(' ')}</span
+								>{/if}{/if}
+					</div>
+					<div>
+						<label
+							><span class="legend">Goods</span><select name="goodsRule" bind:value={$form.goodsRule}>
+								<option value="any">any</option><option value="only">only these</option><option value="except"
+									>all but these</option
+								>
+							</select></label
+						>
+						{#if $form.goodsRule !== 'any'}<input
+								name="goods"
+								aria-label="Kinds of goods"
+								placeholder="strings, repairs"
+								bind:value={$form.goods}
+							/>{#if $errors.goods}<span class="wrong" role="alert">{$errors.goods}</span>{/if}{/if}
+					</div>
+					<div>
+						<label
+							><span class="legend">Delivery</span><select name="deliveryRule" bind:value={$form.deliveryRule}>
+								<option value="any">any</option><option value="only">only these</option><option value="except"
+									>all but these</option
+								>
+							</select></label
+						>
+						{#if $form.deliveryRule !== 'any'}<input
+								name="delivery"
+								aria-label="Kinds of delivery"
+								placeholder="post, pick-up"
+								bind:value={$form.delivery}
+							/>{#if $errors.delivery}<span class="wrong" role="alert">{$errors.delivery}</span>{/if}{/if}
+					</div>
+					<label
+						><span class="legend">Paid</span><select name="recurrence" bind:value={$form.recurrence}>
+							<option value="">once or again and again</option><option value="one-time">once only</option><option
+								value="recurring">again and again only</option
+							>
+						</select></label
+					>
+					<label
+						><span class="legend">Ordered</span><select name="orderedBy" bind:value={$form.orderedBy}>
+							<option value="">on the page or by the interface</option><option value="page">on the page only</option
+							><option value="interface">by the interface only</option>
+						</select></label
+					>
+					<label class="col-span-2"
+						><input type="checkbox" name="withoutOnlineMethod" bind:checked={$form.withoutOnlineMethod} /> Only for payers
+						without an online method</label
+					>
+					<Field
+						label="Limits in further currencies"
+						wrong={$errors.moreBounds}
+						help={{
+							what: 'One currency a line. A limit in the payment’s own currency counts before the one above.',
+							looks: 'GBP 10.00 to 500.00'
+						}}
+					>
+						{#snippet children(attributes)}<textarea
+								{...attributes}
+								name="moreBounds"
+								rows="2"
+								class="mono text-[12px]"
+								bind:value={$form.moreBounds}></textarea>{/snippet}
+					</Field>
+				</div>
+			</details>
+			<div class="mt-3 grid max-w-[660px] grid-cols-2 gap-x-5">
+				<Field
+					label="Captured"
+					help={{
+						what: 'At once: the money is taken as soon as it is authorised. Later: you capture it, before the authorisation lapses.'
+					}}
+				>
+					{#snippet children(attributes)}<select {...attributes} name="capture" bind:value={$form.capture}>
+							<option>as the account</option><option>at once</option><option>later</option>
+						</select>{/snippet}
+				</Field>
+				<Field
+					label="The payer meets it"
+					help={{
+						what: 'In the page, at the processor, or on the basket already. The interface tells it to your shop.'
+					}}
+				>
+					{#snippet children(attributes)}<select {...attributes} name="place" bind:value={$form.place}>
+							<option>in the page</option><option>at the processor</option><option>on the basket</option>
+						</select>{/snippet}
+				</Field>
+			</div>
+			<label class="mt-3 block"
+				><input type="checkbox" name="storing" bind:checked={$form.storing} /> The payer may have it stored for the next time</label
+			>
 			<label class="mt-4 block"><input type="checkbox" name="on" bind:checked={$form.on} /> The offer is on</label>
 			<div class="mt-5 flex gap-2">
 				<button class="button main" data-save
@@ -236,19 +435,19 @@
 		</form>
 	{/if}
 </Sheet>
-<Workings
-	first={{
-		title: 'When a payer meets it',
-		about: 'All of these are checked, in this order, for every payer.',
-		steps: [
-			{ title: 'It is on, and its method is not paused' },
-			{ title: 'Its route is verified, of the till’s mode, and working', sub: 'else its standby' },
-			{ title: 'The account can carry method, currency and amount' },
-			{ title: 'Till and offer take the currency' },
-			{ title: 'The amount is within the limits', sub: 'both ends included' },
-			{ title: 'Conditions on the payer hold' },
-			{ title: 'Some card type is left' },
-			{ title: 'Nothing offered above stands in its way' }
-		]
-	}}
-/>
+<Workings>
+	<h2>Every situation, as typed</h2>
+	<Coverage {input} locale={data.locale} names={data.names} slug={data.till.slug} brief />
+	<h2 class="mt-4">When a payer meets an offer</h2>
+	<ol class="quiet list-decimal pl-5 text-[12px]">
+		<li>It is on, and its method is not paused</li>
+		<li>Its route is verified, of the till’s mode, and working; else its standby</li>
+		<li>The account can carry method, currency and amount</li>
+		<li>Till and offer take the currency</li>
+		<li>The amount is within the limits, both ends included</li>
+		<li>Conditions on the payer hold</li>
+		<li>The domain is proven, where a wallet asks for it</li>
+		<li>Some card type is left</li>
+		<li>Nothing offered above stands in its way</li>
+	</ol>
+</Workings>

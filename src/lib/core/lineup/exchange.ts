@@ -1,0 +1,114 @@
+import { z } from 'zod';
+import { Carrier, Conditions, LineUp, Offer, RouteChoice } from './lineup';
+
+/** A route as a file names it: by the name that people read, and by whom it is. */
+export const NamedCarrier = z
+	.object({
+		kind: z.enum(['connection', 'offline']).describe('a connection, or an offline method'),
+		name: z.string().min(1).max(120).describe('its name, as Connect shows it')
+	})
+	.strict();
+export const NamedRoute = z.object({ first: NamedCarrier, standby: NamedCarrier.optional() }).strict();
+
+const { shape } = Offer;
+/** One offer of a file: the same as one of a line-up, its routes by name. */
+export const NamedOffer = z
+	.object({
+		...shape,
+		id: z.string().min(1).max(60).optional().describe('kept where the till has it already'),
+		routes: z.record(z.string(), NamedRoute).describe('by currency, ISO 4217'),
+		conditions: Conditions.prefault({})
+	})
+	.strict();
+
+/** A line-up as a file. */
+export const LineUpFile = z
+	.object({
+		kind: z.literal('line-up'),
+		version: z.literal(1),
+		till: z.string().max(60).optional().describe('the till it was taken from; not needed to bring it in'),
+		offers: z.array(NamedOffer).max(40)
+	})
+	.strict();
+export type LineUpFile = z.infer<typeof LineUpFile>;
+
+/** Connections and offline methods by id, with what tells them apart. */
+export type CarrierBook = readonly { kind: 'connection' | 'offline'; id: string; name: string; mode?: string }[];
+
+/** A line-up with its routes by name, so that another installation, or a later one, can read it. */
+export function toFile(lineUp: LineUp, till: string, book: CarrierBook): LineUpFile {
+	const named = (carrier: Carrier) => ({
+		kind: carrier.kind,
+		name: book.find((one) => one.kind === carrier.kind && one.id === carrier.id)?.name ?? carrier.id
+	});
+	return {
+		kind: 'line-up',
+		version: 1,
+		till,
+		offers: lineUp.map((offer) => ({
+			...offer,
+			routes: Object.fromEntries(
+				Object.entries(offer.routes).map(([currency, route]) => [
+					currency,
+					{ first: named(route.first), ...(route.standby ? { standby: named(route.standby) } : {}) }
+				])
+			)
+		}))
+	};
+}
+
+/** A fault of a file, by the path at which it stands. */
+export interface FileFault {
+	/** such as `offers.0.routes.EUR.first.name` */
+	readonly path: string;
+	readonly says: string;
+}
+
+/**
+ * Reads a file into a line-up: routes are found by name among those of the till's mode.
+ * @param newId makes an id for an offer that has none
+ */
+export function fromFile(
+	given: unknown,
+	mode: 'test' | 'live',
+	book: CarrierBook,
+	newId: () => string
+): { lineUp: LineUp } | { faults: FileFault[] } {
+	const read = LineUpFile.safeParse(given);
+	if (!read.success)
+		return {
+			faults: read.error.issues.map((one) => ({ path: one.path.join('.') || '(whole file)', says: one.message }))
+		};
+	const faults: FileFault[] = [];
+	const find = (carrier: z.infer<typeof NamedCarrier>, path: string): Carrier => {
+		const fits = book.filter((one) => one.kind === carrier.kind && one.name === carrier.name);
+		const fit = fits.find((one) => one.mode === undefined || one.mode === mode);
+		if (!fit)
+			faults.push({
+				path,
+				says: fits.length
+					? `“${carrier.name}” is connected, but not in ${mode} mode.`
+					: `No ${carrier.kind === 'offline' ? 'offline method' : 'connection'} is called “${carrier.name}”.`
+			});
+		return { kind: carrier.kind, id: fit?.id ?? '' };
+	};
+	const offers = read.data.offers.map((offer, at) => {
+		const routes: Record<string, RouteChoice> = {};
+		for (const [currency, route] of Object.entries(offer.routes))
+			routes[currency] = {
+				first: find(route.first, `offers.${at}.routes.${currency}.first.name`),
+				...(route.standby ? { standby: find(route.standby, `offers.${at}.routes.${currency}.standby.name`) } : {})
+			};
+		return { ...offer, id: offer.id ?? newId(), routes };
+	});
+	if (faults.length) return { faults };
+	const lineUp = LineUp.safeParse(offers);
+	return lineUp.success
+		? { lineUp: lineUp.data }
+		: {
+				faults: lineUp.error.issues.map((one) => ({
+					path: ['offers', ...one.path].join('.'),
+					says: one.message
+				}))
+			};
+}

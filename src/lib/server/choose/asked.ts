@@ -1,0 +1,36 @@
+import { addDays, inZone } from '../../core/calendar';
+import { theBusiness } from '../connect/business';
+import { lastCapture } from '../db';
+import type { Period } from './kinds';
+import { allSides, type ShownSide } from './sides';
+
+const isDay = (text: string | null): text is string =>
+	!!text && /^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(Date.parse(text));
+
+/** What the address of a comparison asks for: the page, its CSV and its PDF read it alike. */
+export interface Asked {
+	readonly all: readonly ShownSide[];
+	readonly chosen: readonly ShownSide[];
+	readonly period: Period;
+	/** percent a year, as typed */
+	readonly capital: string;
+	readonly capitalPpm: number;
+	readonly homeCurrency: string;
+}
+
+export async function askedFor(query: URLSearchParams): Promise<Asked> {
+	const { timeZone, homeCurrency } = await theBusiness();
+	const [all, captured] = await Promise.all([allSides(), lastCapture()]);
+	const last = inZone(new Date(captured ?? Date.now()), timeZone).day;
+	const [from, to] = [query.get('from'), query.get('to')];
+	const period = { from: isDay(from) ? from : addDays(last, -364), to: isDay(to) ? to : last };
+	if (period.from > period.to) [period.from, period.to] = [period.to, period.from];
+	const wanted = (query.get('with') ?? '').split(',').filter(Boolean);
+	const fitting = all.filter((side) => side.card.settlement === homeCurrency);
+	const asked = fitting.filter((side) => wanted.includes(side.id));
+	// one side by itself is put beside all connections
+	const chosen =
+		asked.length > 1 ? asked : fitting.filter((side) => side.kind === 'connection' || wanted.includes(side.id));
+	const capital = /^\d{1,2}(\.\d{1,2})?$/.exec(query.get('capital') ?? '')?.[0] ?? '4';
+	return { all, chosen, period, capital, capitalPpm: Math.round(Number(capital) * 10_000), homeCurrency };
+}

@@ -1,0 +1,40 @@
+import { kindAt, type PastKind } from '../../core/fees';
+import { hasCard, methodName } from '../../core/lineup';
+import { findRate, type FoundRate, type Rate } from '../../core/money';
+import { exchangeRatesSince } from '../db';
+
+/** The period of a comparison, both ends included. */
+export interface Period {
+	readonly from: string;
+	readonly to: string;
+}
+
+/** The group that people think of a kind in: cards by region, the rest by method. */
+export function groupOf(kind: PastKind, country: string, areas: readonly (readonly string[])[]): string {
+	if (!hasCard(kind.method)) return methodName(kind.method);
+	const { region, funding } = kindAt(kind, { areas: areas as string[][] }, country);
+	const name = kind.method === 'card' ? 'Card' : methodName(kind.method);
+	if (funding === 'commercial') return `${name}, commercial`;
+	return `${name}, ${region}`;
+}
+
+/** Published rates of a stretch of time, found by day: from any source, the side's own first. */
+export async function rateFinder(
+	since: string
+): Promise<(source: string, settlement: string) => (currency: string, day: string) => FoundRate | undefined> {
+	const rows = await exchangeRatesSince(since);
+	const byPair = new Map<string, Rate[]>();
+	for (const row of rows) {
+		const rate = { day: row.day, from: row.fromCurrency, to: row.toCurrency, rate: row.rate, source: row.source };
+		for (const key of [`${rate.from} ${rate.to}`, `${rate.to} ${rate.from}`])
+			(byPair.get(key) ?? byPair.set(key, []).get(key)!).push(rate);
+	}
+	return (source, settlement) => (currency, day) => {
+		const all = byPair.get(`${currency} ${settlement}`) ?? [];
+		const near = all.filter((one) => one.day <= day && one.day >= shiftDay(day, -10));
+		const own = near.filter((one) => one.source === source);
+		return findRate(own.length ? own : near, currency, settlement, day);
+	};
+}
+export const shiftDay = (day: string, by: number) =>
+	new Date(Date.parse(`${day}T12:00:00Z`) + by * 86_400_000).toISOString().slice(0, 10);

@@ -1,0 +1,144 @@
+<script lang="ts">
+	import {
+		clashingSituations,
+		emptySituations,
+		saySituation,
+		singleSituations,
+		type Coverage,
+		type CoverageInput,
+		type Situation
+	} from '$lib/core/lineup';
+	import { onMount, untrack } from 'svelte';
+
+	interface Props {
+		/** what is asked; undefined while what is typed is not right yet */
+		input?: CoverageInput;
+		locale: string;
+		/** connections, offline methods and groups by id */
+		names: Readonly<Record<string, string>>;
+		slug: string;
+		/** how many situations are listed at first */
+		most?: number;
+		/** a short form, for the margin */
+		brief?: boolean;
+	}
+	const { input, locale, names, slug, most = 40, brief = false }: Props = $props();
+	let found = $state.raw<Coverage>();
+	let ms = $state(0);
+	let all = $state(false);
+	let worker: Worker | undefined;
+	let turn = 0;
+
+	const ask = (asked: CoverageInput) => worker?.postMessage({ turn: ++turn, input: JSON.parse(JSON.stringify(asked)) });
+	onMount(() => {
+		worker = new Worker(new URL('../workers/coverage.ts', import.meta.url), { type: 'module' });
+		worker.onmessage = ({ data }: MessageEvent<{ turn: number; found: Coverage; ms: number }>) => {
+			if (data.turn !== turn) return;
+			found = data.found;
+			ms = data.ms;
+		};
+		if (input) ask(input);
+		return () => worker?.terminate();
+	});
+	$effect(() => {
+		const asked = input;
+		if (!asked) return;
+		const timer = setTimeout(() => untrack(() => ask(asked)), 120);
+		return () => clearTimeout(timer);
+	});
+
+	const empty = $derived(found ? emptySituations(found.situations) : []);
+	const clashing = $derived(found ? clashingSituations(found.situations) : []);
+	const single = $derived(found ? singleSituations(found.situations) : []);
+	const listed = $derived(found ? (all ? found.situations : found.situations.slice(0, most)) : []);
+	const verdict = (one: Situation) =>
+		one.offers.length === 0
+			? 'nothing is offered'
+			: one.beaten.some((other) => other.why === 'same-name')
+				? 'two offers of one name meet'
+				: one.carriers === 1
+					? 'hangs on one route'
+					: '';
+	const askAt = (one: Situation) => {
+		const { context } = one;
+		const query = new URLSearchParams({
+			currency: one.currency,
+			amount: String(context.minor),
+			minor: 'yes',
+			country: context.country ?? '',
+			goods: context.goods && context.goods !== '\u0000' ? context.goods : '',
+			delivery: context.delivery && context.delivery !== '\u0000' ? context.delivery : '',
+			groups: (context.groups ?? []).join(','),
+			domain: context.domain ?? '',
+			ordered: context.orderedBy
+		});
+		return `/accept/tills/${slug}/ask?${query}`;
+	};
+	const RULES: Record<string, string> = {
+		on: 'it is switched off',
+		method: 'its method is paused',
+		route: 'it has no working route',
+		account: 'its account cannot carry it',
+		currency: 'the till does not take its currencies',
+		amount: 'no amount lies within its limits',
+		payer: 'no payer meets its conditions',
+		domain: 'no domain is proven for it',
+		'card types': 'no card type is left',
+		beside: 'an offer above it stands in its way'
+	};
+</script>
+
+{#if !input}
+	<p class="quiet">What is typed is not right yet; coverage is of what stood before.</p>
+{/if}
+{#if !found}
+	<p class="quiet" aria-live="polite">Working out every situation …</p>
+{:else}
+	<p aria-live="polite" data-coverage={found.asked}>
+		{#if empty.length}<b class="text-clay"
+				>{empty.length} situation{empty.length === 1 ? '' : 's'} with nothing to pay by.</b
+			>{:else}<b class="text-moss">No payer meets an empty checkout.</b>{/if}
+		{clashing.length ? `Two offers of one name meet in ${clashing.length}.` : ''}
+		{single.length ? `${single.length} hang on one route.` : ''}
+		<span class="quiet"
+			>{found.asked.toLocaleString(locale)} classes of payers and amounts asked, in {ms.toFixed(0)} ms; there are no others.</span
+		>
+	</p>
+	{#each found.buried as one (one.id)}
+		<p class="note mt-2">
+			<b>{one.name}</b> never appears: {one.rule ? RULES[one.rule] : 'in each situation something else keeps it away'}.
+			<a class="why" href="/accept/tills/{slug}/offers/{one.id}">Change the offer</a>
+		</p>
+	{/each}
+	{#if brief}
+		<ul class="mt-1">
+			{#each [...empty, ...clashing].slice(0, 5) as one, i (i)}<li class="border-rule border-t py-1">
+					{saySituation(one, locale, names)}<span class="sub text-clay">{verdict(one)}</span>
+				</li>{/each}
+		</ul>
+	{:else}
+		<table class="mt-3">
+			<thead><tr><th class="w-[40%]">Situation</th><th>Offered, in this order</th><th class="w-40"></th></tr></thead>
+			<tbody>
+				{#each listed as one, i (i)}
+					<tr class:bad={one.offers.length === 0}>
+						<td><a class="underline" data-row href={askAt(one)}>{saySituation(one, locale, names)}</a></td>
+						<td
+							>{#each one.offers as offer, at (offer.id)}{at ? ', ' : ''}{offer.name}
+								<span class="quiet">({names[offer.carrier] ?? 'removed'})</span>{:else}<b class="text-clay">nothing</b
+								>{/each}{#each one.beaten as other (other.id)}<span class="sub"
+									>{other.name} is withheld: {other.why === 'same-name'
+										? 'the name stands above it already'
+										: 'its processor may not stand beside another one'}</span
+								>{/each}</td
+						>
+						<td class="text-[12px]" class:text-clay={one.offers.length === 0}>{verdict(one)}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+		{#if found.situations.length > listed.length}<button class="button small mt-2" onclick={() => (all = true)}
+				>Show all {found.situations.length} situations</button
+			>{/if}
+	{/if}
+{/if}

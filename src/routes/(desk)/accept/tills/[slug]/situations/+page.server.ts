@@ -1,0 +1,33 @@
+import { detailsNotAsked } from '$lib/core/lineup';
+import { contextOf, groupNames } from '$lib/server/accept/ask';
+import { foundTill } from '$lib/server/accept/found';
+import { lineUpsOf } from '$lib/server/accept/lineups';
+import { snapshot } from '$lib/server/accept/snapshot';
+import { domainsOf, settingsOf } from '$lib/server/accept/tills';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params, url, depends }) => {
+	depends('live:tills', 'live:connections');
+	const till = await foundTill(params.slug);
+	const [{ draft, published }, held, groups] = await Promise.all([lineUpsOf(till.row.id), snapshot(), groupNames()]);
+	const which = url.searchParams.get('which') === 'published' || !draft ? 'published' : 'draft';
+	const shown = which === 'draft' ? draft : published;
+	return {
+		till: { slug: till.row.slug, name: till.row.name, mode: till.row.mode },
+		which,
+		both: !!draft && !!published,
+		number: published?.row.number,
+		empty: !shown?.offers.length,
+		details: detailsNotAsked(shown?.offers ?? [], settingsOf(till.row)),
+		input: {
+			lineUp: shown?.offers ?? [],
+			states: held.states,
+			base: contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date()),
+			domains: domainsOf(till.row)
+		},
+		names: {
+			...groups,
+			...Object.fromEntries([...held.connections, ...held.offline].map(([key, row]) => [key, row.name]))
+		}
+	};
+};

@@ -1,0 +1,14 @@
+import { comparisonAt } from '$lib/server/choose/compare';
+import { json } from '@sveltejs/kit';
+import type { RequestHandler } from './$types';
+
+/** How far a comparison has come; without a key that is known, it has ended. */
+export const GET: RequestHandler = ({ url }) => {
+	const found = comparisonAt(url.searchParams.get('key') ?? '');
+	return json(found ? { ...found.progress, ended: found.ended } : { done: 0, of: 0, ended: true });
+};
+/** Stops it. */
+export const DELETE: RequestHandler = ({ url }) => {
+	comparisonAt(url.searchParams.get('key') ?? '')?.stop();
+	return new Response(null, { status: 204 });
+};
