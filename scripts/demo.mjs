@@ -1,5 +1,6 @@
-// Starts everything with the made-up business: stand-ins and application. `--fresh` starts over.
-import { existsSync, mkdirSync, rmSync } from 'node:fs';
+// Starts everything with the made-up business: stand-ins and application. `--fresh` starts over; with `--bare` nothing is
+// prepared: the first day of an administrator.
+import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build, install, ready, ROOT, run, start } from './setup.mjs';
 
@@ -85,6 +86,24 @@ launch('application', ['server.mjs'], {
 	...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
 });
 await Promise.all([ready(`${address}/empty`), ...STANDINS.map((one) => ready(`${one.address}/ready`))]);
+// the business as it is after eighteen months: connected, with its six tills; once
+const prepared = join(folder, 'prepared');
+if (!existsSync(prepared) && !process.argv.includes('--bare')) {
+	console.log('Preparing the made-up business …');
+	const env = {
+		ORIGIN: address,
+		JUSTPURSE_DATA: join(folder, 'purse'),
+		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
+	};
+	const code = await new Promise((done) => {
+		const child = start('demo', ['--import', 'tsx', 'demo/main.ts'], env, (line) => console.log(line));
+		child.once('exit', done);
+	});
+	if (code !== 0) {
+		console.error('The business could not be prepared; what is there stays as it is.');
+		stop(1);
+	} else writeFileSync(prepared, new Date().toISOString());
+}
 console.log(`
   Just Purse     ${address}
                  ${signIn.mail}   ${signIn.password}

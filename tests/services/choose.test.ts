@@ -27,6 +27,14 @@ afterAll(() => world.end());
 async function upload(name: string, processor: string, content: string | Uint8Array) {
 	return desk.upload('/connect/files', { processor }, 'file', name, content);
 }
+/** A comparison once it is done: a page that comes before tells how far it is. */
+const compared = async (path: string): Promise<string> => {
+	for (;;) {
+		const shown = await page(path);
+		if (!shown.includes('Pricing the payments')) return shown;
+		await new Promise((next) => setTimeout(next, 100));
+	}
+};
 const count = async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settled_payments'))[0]!.n;
 
 describe('settlement files', () => {
@@ -100,7 +108,7 @@ describe('settlement files', () => {
 
 describe('side by side', () => {
 	it('prices what each can carry, shows holes, and exports the same', async () => {
-		const shown = await page('/connect/compare');
+		const shown = await compared('/connect/compare');
 		for (const text of ['Fernhall', 'Halfpenny', 'hole', 'leaves out', 'cheapest', 'In all', 'Break-even'])
 			expect(shown).toContain(text);
 		const csv = await (await desk.get('/connect/compare/csv?from=2025-11-25&to=2026-11-24')).text();
@@ -116,10 +124,10 @@ describe('side by side', () => {
 		expect(quillon.find((line) => line.includes(',Card,'))).toMatch(/not carried/);
 	});
 	it('opens a figure down to single payments', async () => {
-		expect(await page(`/connect/compare?look=${ids.fernhall}~card`)).toContain('the latest payments by card');
+		expect(await compared(`/connect/compare?look=${ids.fernhall}~card`)).toContain('the latest payments by card');
 	});
 	it('keeps what is chosen in the address', async () => {
-		const shown = await page(`/connect/compare?with=${ids.fernhall},${ids.halfpenny}&capital=0`);
+		const shown = await compared(`/connect/compare?with=${ids.fernhall},${ids.halfpenny}&capital=0`);
 		expect(shown).not.toContain(
 			`href="/connect/connections/${ids.ostrel}">Ostrel</a>`.replace('connections', 'compare')
 		);
@@ -181,7 +189,8 @@ describe('a rate card of a connection', () => {
 		const path = `/connect/connections/${ids.ostrel}/rates`;
 		const card = (lines: object[]) => JSON.stringify({ settlement: 'EUR', rounding: 'total', mode: 'half-up', lines });
 		const line = (when: object) => ({ when, percentage: 4_500, fixed: 5 });
-		const keep = (lines: object[], validFrom = '2026-06-01') => desk.act(path, { card: card(lines), validFrom });
+		const keep = (lines: object[], validFrom = '2026-06-01') =>
+			desk.act(`${path}?/keep`, { card: card(lines), validFrom });
 		expect(JSON.stringify((await keep([line({ entry: 'online' })])).data)).toMatch(/no line covers it/);
 		expect(JSON.stringify((await keep([line({ currency: 'EUR' }), line({ method: 'bank-app' })])).data)).toMatch(
 			/two lines fit equally well/

@@ -16,3 +16,22 @@ export function rows<Row>({ app }: Pick<World, 'app'>, sql: string, parameters: 
 		});
 	});
 }
+
+/** The database file, open for reading and for what a demonstration puts into the past. */
+export async function openDatabase({ app }: { app: { folder: string } }) {
+	const db = await new Promise<sqlite3.Database>((resolve, reject) => {
+		const opened = new sqlite3.Database(join(app.folder, 'purse.sqlite'), (error) =>
+			error ? reject(error) : resolve(opened)
+		);
+		opened.configure('busyTimeout', 10_000);
+	});
+	return {
+		rows: <Row>(sql: string, parameters: unknown[] = []) =>
+			new Promise<Row[]>((resolve, reject) =>
+				db.all<Row>(sql, parameters, (wrong, found) => (wrong ? reject(wrong) : resolve(found)))
+			),
+		run: (sql: string, parameters: unknown[] = []) =>
+			new Promise<void>((resolve, reject) => db.run(sql, parameters, (wrong) => (wrong ? reject(wrong) : resolve()))),
+		close: () => new Promise<void>((resolve) => db.close(() => resolve()))
+	};
+}

@@ -98,6 +98,49 @@ export interface World {
 	end(): Promise<void>;
 }
 
+/** What hands do at stand-ins that run, wherever they run. */
+function handsAt(addressOf: (name: string) => string) {
+	const at = async <T>(name: string, path: string, body?: object): Promise<T> => {
+		const answer = await freshFetch(
+			`${addressOf(name)}/control/${path}`,
+			body ? { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}
+		);
+		return (await answer.json()) as T;
+	};
+	const control = <T>(path: string, body?: object): Promise<T> => at<T>('fernhall', path, body);
+	const keyOf = async (name: string, kind: string, mode = 'live') => {
+		const keys = await at<{ key: string; kind: string; mode: string; revoked?: string; made?: string }[]>(name, 'keys');
+		const mine = keys.filter((one) => one.kind === kind && one.mode === mode && !one.revoked);
+		return mine.at(-1)!.key;
+	};
+	return {
+		at,
+		control,
+		keyOf,
+		keys: async (mode: 'live' | 'test' = 'live') => {
+			const keys = await control<{ key: string; kind: string; mode: string; revoked?: string }[]>('keys');
+			const of = (kind: string) => keys.find((one) => one.kind === kind && one.mode === mode && !one.revoked)!.key;
+			return { publicKey: of('public'), secretKey: of('secret') };
+		},
+		faults: async (faults: object) => void (await control('faults', faults))
+	};
+}
+
+/** A world that somebody else has started: the demo. */
+export function openWorld(address: string, folder: string, standins: Readonly<Record<string, string>>): World {
+	const addressOf = (name: string) => standins[name]!;
+	const none = () => Promise.reject(new Error('this world was started elsewhere'));
+	return {
+		...handsAt(addressOf),
+		app: new Application(address, folder, {}),
+		fernhall: { name: 'fernhall', address: addressOf('fernhall'), stop: none },
+		folder,
+		addressOf,
+		restartFernhall: none,
+		end: none
+	};
+}
+
 /** Stand-ins and application, fresh, on free ports. */
 export async function makeWorld(
 	env: Record<string, string> = {},
@@ -139,35 +182,15 @@ export async function makeWorld(
 		...env
 	});
 	if (start) await app.start();
-	const at = async <T>(name: string, path: string, body?: object): Promise<T> => {
-		const answer = await freshFetch(
-			`${standins.get(name)!.address}/control/${path}`,
-			body ? { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}
-		);
-		return (await answer.json()) as T;
-	};
-	const control = <T>(path: string, body?: object): Promise<T> => at<T>('fernhall', path, body);
-	const keyOf = async (name: string, kind: string, mode = 'live') => {
-		const keys = await at<{ key: string; kind: string; mode: string; revoked?: string; made?: string }[]>(name, 'keys');
-		const mine = keys.filter((one) => one.kind === kind && one.mode === mode && !one.revoked);
-		return mine.at(-1)!.key;
-	};
+	const addressOf = (name: string) => standins.get(name)!.address;
 	return {
 		app,
 		get fernhall() {
 			return standins.get('fernhall')!;
 		},
-		at,
-		addressOf: (name) => standins.get(name)!.address,
-		keyOf,
+		...handsAt(addressOf),
+		addressOf,
 		folder,
-		control,
-		keys: async (mode = 'live') => {
-			const keys = await control<{ key: string; kind: string; mode: string; revoked?: string }[]>('keys');
-			const of = (kind: string) => keys.find((one) => one.kind === kind && one.mode === mode && !one.revoked)!.key;
-			return { publicKey: of('public'), secretKey: of('secret') };
-		},
-		faults: async (faults) => void (await control('faults', faults)),
 		restartFernhall: async () => {
 			const running = standins.get('fernhall')!;
 			await running.stop();

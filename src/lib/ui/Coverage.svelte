@@ -106,7 +106,7 @@
 	</p>
 	{#each found.buried as one (one.id)}
 		<p class="note mt-2">
-			<b>{one.name}</b> never appears: {one.rule ? RULES[one.rule] : 'in each situation something else keeps it away'}.
+			<b>{one.name}</b> never appears: {one.rules.map((rule) => RULES[rule]).join('; or ')}.
 			<a class="why" href="/accept/tills/{slug}/offers/{one.id}">Change the offer</a>
 		</p>
 	{/each}

@@ -30,6 +30,14 @@
 		{ kind: 'Go', name: 'Connect: chart of accounts', state: '', href: '/connect/ledger' },
 		{ kind: 'Go', name: 'Connect: brands', state: '', href: '/connect/brands' },
 		{ kind: 'Do', name: 'Add an offline method', state: '', href: '/connect/offline/new' },
+		{
+			kind: 'Do',
+			name: 'Pause a connection, method, scheme or currency everywhere',
+			state: '',
+			href: '/accept/pauses'
+		},
+		{ kind: 'Go', name: 'Accept: payers and groups', state: '', href: '/accept/payers' },
+		{ kind: 'Go', name: 'Accept: tokens of the interface', state: '', href: '/accept/tokens' },
 		{ kind: 'Do', name: 'Set up a till', state: '', href: '/accept/tills/new' },
 		{ kind: 'Do', name: 'Show the list of keys', state: '?', href: '?keys' }
 	];

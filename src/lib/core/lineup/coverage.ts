@@ -32,11 +32,11 @@ export interface Situation {
 	readonly beaten: readonly { readonly id: string; readonly name: string; readonly why: Beaten['why'] }[];
 }
 
-/** An offer that no payer ever meets, and the rule that buries it everywhere, where it is one. */
+/** An offer that no payer ever meets, and the rules that bury it: one where it fails everywhere, else those that do in turn. */
 export interface Buried {
 	readonly id: string;
 	readonly name: string;
-	readonly rule?: Rule;
+	readonly rules: readonly Rule[];
 	/** a context in which it comes nearest to being offered */
 	readonly nearest: Context;
 }
@@ -220,18 +220,24 @@ export const clashingSituations = (list: readonly Situation[]) => list.filter(cl
 export const singleSituations = (list: readonly Situation[]) =>
 	list.filter((one) => one.offers.length > 0 && one.carriers === 1);
 
-/** Why an offer never appears: the rule that fails in every class, else the class in which the fewest fail. */
+/** Why an offer never appears: the rule that fails in every class, else those that fail where the fewest do. */
 function buried(offer: Offer, lineUp: LineUp, states: States, raw: readonly Raw[]): Buried {
 	let everywhere: Set<Rule> | undefined;
 	let nearest = raw[0]?.context;
 	let fewest = Infinity;
+	let inTurn = new Set<Rule>();
 	for (const { context } of raw) {
 		const withheld = answer(lineUp, context, states).withheld.find((one) => one.offer.id === offer.id);
 		const failed = new Set((withheld?.checks ?? []).filter((check) => !check.ok).map((check) => check.rule));
 		everywhere = everywhere ? new Set([...everywhere].filter((rule) => failed.has(rule))) : failed;
-		if (failed.size < fewest) [fewest, nearest] = [failed.size, context];
+		if (failed.size < fewest) {
+			[fewest, nearest] = [failed.size, context];
+			inTurn = new Set();
+		}
+		if (failed.size === fewest) for (const rule of failed) inTurn.add(rule);
 	}
-	return { id: offer.id, name: offer.name, rule: [...(everywhere ?? [])][0], nearest: nearest! };
+	const [always] = everywhere ?? [];
+	return { id: offer.id, name: offer.name, rules: always ? [always] : [...inTurn], nearest: nearest! };
 }
 
 const FACET_WORDS: Record<Facet, string> = {

@@ -35,8 +35,16 @@ export type LineUpFile = z.infer<typeof LineUpFile>;
 /** Connections and offline methods by id, with what tells them apart. */
 export type CarrierBook = readonly { kind: 'connection' | 'offline'; id: string; name: string; mode?: string }[];
 
-/** A line-up with its routes by name, so that another installation, or a later one, can read it. */
-export function toFile(lineUp: LineUp, till: string, book: CarrierBook): LineUpFile {
+/**
+ * A line-up with its routes and groups by name, so that another installation, or a later one, can read it.
+ * @param groups names by id
+ */
+export function toFile(
+	lineUp: LineUp,
+	till: string,
+	book: CarrierBook,
+	groups: Readonly<Record<string, string>> = {}
+): LineUpFile {
 	const named = (carrier: Carrier) => ({
 		kind: carrier.kind,
 		name: book.find((one) => one.kind === carrier.kind && one.id === carrier.id)?.name ?? carrier.id
@@ -47,6 +55,17 @@ export function toFile(lineUp: LineUp, till: string, book: CarrierBook): LineUpF
 		till,
 		offers: lineUp.map((offer) => ({
 			...offer,
+			...(offer.conditions.groups
+				? {
+						conditions: {
+							...offer.conditions,
+							groups: {
+								...offer.conditions.groups,
+								values: offer.conditions.groups.values.map((id) => groups[id] ?? id)
+							}
+						}
+					}
+				: {}),
 			routes: Object.fromEntries(
 				Object.entries(offer.routes).map(([currency, route]) => [
 					currency,
@@ -72,7 +91,8 @@ export function fromFile(
 	given: unknown,
 	mode: 'test' | 'live',
 	book: CarrierBook,
-	newId: () => string
+	newId: () => string,
+	groups: Readonly<Record<string, string>> = {}
 ): { lineUp: LineUp } | { faults: FileFault[] } {
 	const read = LineUpFile.safeParse(given);
 	if (!read.success)
@@ -99,7 +119,19 @@ export function fromFile(
 				first: find(route.first, `offers.${at}.routes.${currency}.first.name`),
 				...(route.standby ? { standby: find(route.standby, `offers.${at}.routes.${currency}.standby.name`) } : {})
 			};
-		return { ...offer, id: offer.id ?? newId(), routes };
+		const asked = offer.conditions.groups;
+		const ids = asked?.values.map((name, n) => {
+			const found = Object.entries(groups).find(([, one]) => one === name);
+			if (!found)
+				faults.push({ path: `offers.${at}.conditions.groups.values.${n}`, says: `No group is called “${name}”.` });
+			return found?.[0] ?? name;
+		});
+		return {
+			...offer,
+			...(asked ? { conditions: { ...offer.conditions, groups: { ...asked, values: ids! } } } : {}),
+			id: offer.id ?? newId(),
+			routes
+		};
 	});
 	if (faults.length) return { faults };
 	const lineUp = LineUp.safeParse(offers);

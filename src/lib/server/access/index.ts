@@ -2,3 +2,4 @@ export * from './audit';
 export * from './ids';
 export * from './seal';
 export * from './signIn';
+export * from './tokens';

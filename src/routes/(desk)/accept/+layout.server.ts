@@ -1,4 +1,6 @@
 import { lineUpsOf } from '$lib/server/accept/lineups';
+import { openPauses } from '$lib/server/accept/pauses';
+import { db } from '$lib/server/db';
 import { allTills, tillCurrencies } from '$lib/server/accept/tills';
 import type { IndexGroup } from '$lib/ui';
 import type { LayoutServerLoad } from './$types';
@@ -6,6 +8,11 @@ import type { LayoutServerLoad } from './$types';
 export const load: LayoutServerLoad = async ({ depends }) => {
 	depends('live:tills');
 	const tills = await allTills();
+	const [pauses, payers, tokens] = await Promise.all([
+		openPauses(),
+		db.payers.count(),
+		db.tokens.count({ revokedAt: null })
+	]);
 	const items = await Promise.all(
 		tills.map(async (till) => {
 			const { draft, published } = await lineUpsOf(till.id);
@@ -25,6 +32,18 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 				{ name: 'All tills', href: '/accept', state: `${tills.length} till${tills.length === 1 ? '' : 's'}` },
 				...items,
 				{ name: 'Set up a till', href: '/accept/tills/new', add: true }
+			]
+		},
+		{
+			name: 'Across tills',
+			items: [
+				{
+					name: 'Pause everywhere',
+					href: '/accept/pauses',
+					state: pauses.length ? `${pauses.length} paused now` : 'nothing is paused'
+				},
+				{ name: 'Payers and groups', href: '/accept/payers', state: `${payers} payer${payers === 1 ? '' : 's'}` },
+				{ name: 'Tokens of the interface', href: '/accept/tokens', state: `${tokens} in use` }
 			]
 		}
 	];

@@ -1,0 +1,141 @@
+import { connectAt, NAMES, prepare as readyAt } from '../tests/world/connections.ts';
+import { Desk } from '../tests/world/desk.ts';
+import type { World } from '../tests/world/index.ts';
+import { TILLS } from './lineups.ts';
+import { openDatabase } from '../tests/world/database.ts';
+
+const DAY = 86_400_000;
+/** Sums that payers wanted to pay in CHF, and could not. */
+const UNMET = [
+	['12.50', 'WA-CH-101', 3],
+	['8.90', 'WA-CH-102', 6],
+	['17.00', 'WA-CH-103', 9],
+	['14.50', 'WA-CH-104', 13],
+	['9.50', 'WA-CH-105', 17],
+	['19.00', 'WA-CH-106', 22],
+	['11.00', 'WA-CH-107', 28]
+] as const;
+
+/** What the business is like once it has been running: said by `says` as it goes. */
+export async function prepareDemo(world: World, says: (line: string) => void): Promise<void> {
+	const desk = new Desk(world);
+	await desk.setUp();
+	const act = async (path: string, form: Record<string, string | string[]>) => {
+		const answer = await desk.act(path, form);
+		if (answer.type === 'failure' || answer.type === 'error')
+			throw new Error(`${path}: ${JSON.stringify(answer.data ?? answer)}`);
+		return answer;
+	};
+	await act('/connect/business', {
+		name: 'Wren & Alder Strings',
+		country: 'BE',
+		homeCurrency: 'EUR',
+		timeZone: 'Europe/Brussels',
+		legalName: 'Wren & Alder Strings BV',
+		legalForm: 'BV',
+		taxNumber: 'BE 0123.456.749',
+		street: 'Bowstraat 12',
+		postcode: '9000',
+		city: 'Gent',
+		representative: 'Ilse Verhaeren'
+	});
+	says('connecting the processors');
+	for (const name of NAMES) {
+		await readyAt(desk, name);
+		await connectAt(desk, name);
+	}
+	for (const name of ['fernhall', 'brackwater']) await connectAt(desk, name, { mode: 'test' });
+	says('adding offline methods, domains and payers');
+	const offline = (name: string, kind: string, more: Record<string, string | string[]> = {}) =>
+		act('/connect/offline/new', { name, kind, holder: '', iban: '', currencies: 'EUR', termDays: '0', ...more });
+	await offline('Credit transfer', 'credit-transfer', {
+		holder: 'Wren & Alder Strings',
+		iban: 'BE68 5390 0754 7034',
+		referenceStyle: 'structured',
+		transferCode: 'on',
+		termDays: '10'
+	});
+	await offline('Cash', 'cash');
+	await offline('On account', 'on-account', { currencies: ['EUR', 'GBP'], termDays: '30' });
+	for (const domain of ['pay.wrenalder.example', 'shop.wrenalder.example'])
+		await act('/connect/domains?/add', { domain, page: '/' });
+	const db = await openDatabase(world);
+	const connectionId = async (processor: string) =>
+		(
+			await db.rows<{ id: string }>(
+				`SELECT id FROM connections WHERE processor = ? AND mode = 'live' AND removed_at IS NULL`,
+				[processor]
+			)
+		)[0]!.id;
+	// one domain is proven for the wallet; the other's proof is missing, and stays so
+	const fernhall = await connectionId('fernhall');
+	await desk.act('/connect/domains?/prove', { domain: 'pay.wrenalder.example', connection: fernhall });
+	await desk.act('/connect/domains?/look', {
+		domain: 'shop.wrenalder.example',
+		connection: await connectionId('sundial')
+	});
+	await desk.upload(
+		'/accept/payers?/import',
+		{},
+		'file',
+		'payers.csv',
+		[
+			'name,mail,country,online,groups',
+			'Atheneum Koningin Astrid,office@astrid-school.example,BE,no,Schools',
+			'Collège Sainte-Cécile,compta@cecile-school.example,BE,no,Schools;Orchestras',
+			'Highfield Junior School,bursar@highfield-school.example,GB,no,Schools',
+			'Osaka Strings,buy@osaka-strings.example,JP,yes,Dealers',
+			'Ana Müller,ana@payer.example,DE,yes,',
+			'Bram Peeters,bram@payer.example,BE,,Pupils',
+			'Lotte de Wit,lotte@payer.example,NL,yes,Pupils'
+		].join('\n')
+	);
+	says('setting up the six tills, with their past line-ups');
+	for (const till of TILLS) {
+		const made = await act('/accept/tills/new', {
+			name: till.name,
+			kind: till.kind,
+			mode: 'live',
+			currencies: [...till.currencies],
+			colour: till.colour,
+			...till.more
+		});
+		const slug = made.location!.split('/').at(-1)!;
+		const ids = new Map<string, string>();
+		for (const version of till.versions) {
+			// an offer keeps its id from version to version
+			const offers = version.offers.map((offer) => {
+				const name = String(offer.name);
+				if (!ids.has(name)) ids.set(name, `${slug}-${ids.size + 1}`);
+				return { id: ids.get(name)!, ...offer };
+			});
+			const text = JSON.stringify({ kind: 'line-up', version: 1, offers });
+			await act(`/accept/tills/${slug}/file?/take`, { text, revision: '0' });
+			await act(`/accept/tills/${slug}?/publish`, { revision: '1', reason: version.reason });
+		}
+		// they were published when the history says, not today
+		for (const [at, version] of till.versions.entries())
+			await db.run(
+				`UPDATE lineup_versions SET at = ? WHERE number = ? AND till_id = (SELECT id FROM tills WHERE slug = ?)`,
+				[Date.now() - version.daysAgo * DAY, at + 1, slug]
+			);
+		await db.run(`UPDATE tills SET created_at = ? WHERE slug = ?`, [
+			Date.now() - (till.versions[0]!.daysAgo + 1) * DAY + TILLS.indexOf(till) * 60_000,
+			slug
+		]);
+	}
+	says('payers who met nothing');
+	for (const [amount, reference, daysAgo] of UNMET) {
+		const answer = await act('/accept/tills/web-shop/address', {
+			amount,
+			currency: 'CHF',
+			reference,
+			name: 'Reto Frei',
+			mail: 'reto@payer.example',
+			country: 'CH'
+		});
+		await desk.get(String(answer.data!.address));
+		await db.run(`UPDATE unmet SET at = ? WHERE reference = ?`, [Date.now() - daysAgo * DAY, reference]);
+	}
+	await db.close();
+}

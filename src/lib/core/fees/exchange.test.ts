@@ -1,0 +1,104 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { CARD_COLUMNS, cardDifferences, cardForm, cardInput, cardRows, RateCard, readCardRows } from '.';
+
+const card = RateCard.parse({
+	settlement: 'EUR',
+	rounding: 'each',
+	mode: 'half-even',
+	areas: [
+		['BE', 'NL'],
+		['CH', 'LI']
+	],
+	lines: [
+		{ when: {}, percentage: 29_500, fixed: 22 },
+		{ when: { method: 'card', region: 'domestic' }, percentage: 13_500, fixed: 18, minimum: 25, maximum: 900 }
+	],
+	tiers: {
+		way: 'band',
+		steps: [
+			{ from: 1_000_000, lines: [{ when: {}, percentage: 20_000, fixed: 20 }] },
+			{ from: 5_000_000, lines: [{ when: {}, percentage: 15_000, fixed: 15 }] }
+		]
+	},
+	costs: [{ scheme: 'corvid', funding: 'debit', region: 'domestic', interchange: 2_000, schemeFee: 300 }],
+	conversion: 17_500,
+	monthly: { fee: 3_900, minimum: 5_000 },
+	refund: { keeps: 'fixed', fee: 10 },
+	dispute: { fee: 1_500, returnedWhenWon: true },
+	declined: 3,
+	payout: 25
+});
+const back = (one: RateCard) => {
+	const read = readCardRows(cardRows(cardForm(one)));
+	if ('troubles' in read) throw new Error(read.troubles.join());
+	return RateCard.parse(cardInput(read.form));
+};
+
+describe('a rate card as CSV', () => {
+	it('comes back as it was', () => {
+		expect(back(card)).toEqual(card);
+		expect(cardRows(cardForm(card))[0]).toEqual([...CARD_COLUMNS]);
+	});
+	it('does so for any lines and prices', () => {
+		const line = fc.record({
+			when: fc.record(
+				{ funding: fc.constantFrom('debit' as const, 'credit' as const), currency: fc.constantFrom('EUR', 'JPY') },
+				{ requiredKeys: [] }
+			),
+			percentage: fc.integer({ min: 0, max: 999_999 }),
+			fixed: fc.integer({ min: 0, max: 99_999 })
+		});
+		fc.assert(
+			fc.property(
+				fc.array(line, { minLength: 1, maxLength: 5 }),
+				fc.constantFrom('EUR', 'JPY', 'KWD'),
+				(lines, settlement) => {
+					const one = RateCard.parse({ settlement, rounding: 'total', mode: 'up', lines });
+					expect(back(one)).toEqual(one);
+				}
+			),
+			{ numRuns: 200, seed: 20417 }
+		);
+	});
+	it('takes columns in any order, and tells what is wrong by row', () => {
+		const rows = cardRows(cardForm(card));
+		const turned = rows.map((row) => [...row].reverse());
+		expect(readCardRows(turned)).toEqual(readCardRows(rows));
+		const troubles = (list: string[][]) => {
+			const read = readCardRows(list);
+			return 'troubles' in read ? read.troubles : [];
+		};
+		expect(troubles([['part', 'value']])[0]).toMatch(/^Row 1: the columns from, method/);
+		expect(troubles([...rows, ['surcharge', ...rows[1]!.slice(1)]])).toEqual([
+			`Row ${rows.length + 1}: “surcharge” is no part of a rate card.`
+		]);
+		expect(troubles([...rows, rows[1]!])).toEqual([`Row ${rows.length + 1}: settlement is given twice.`]);
+		expect(troubles([rows[0]!, ...rows.slice(2)])).toEqual(['No row gives the settlement currency.']);
+	});
+});
+
+describe('what a card changes', () => {
+	it('is told line by line, and nothing where they are alike', () => {
+		expect(cardDifferences(card, card, 'en-GB')).toEqual([]);
+		const after = RateCard.parse({
+			...card,
+			lines: [
+				{ when: {}, percentage: 31_000, fixed: 22 },
+				{ when: { method: 'card', region: 'regional' }, percentage: 14_000, fixed: 18 }
+			],
+			tiers: { way: 'band', steps: [{ from: 2_000_000, lines: card.tiers!.steps[0]!.lines }] },
+			monthly: { fee: 4_500, minimum: 5_000 },
+			costs: undefined
+		});
+		expect(cardDifferences(card, after, 'en-GB')).toEqual([
+			'everything else: 3.1 % + 0.22, was 2.95 % + 0.22.',
+			'New line for card, regional: 1.4 % + 0.18.',
+			'The line for card, domestic is gone.',
+			'Tier 1 begins at 20,000.00, was 10,000.00.',
+			'Tier 2 is gone.',
+			'A month: 45.00, was 39.00.',
+			'The cost table differs in 1 entry.'
+		]);
+	});
+});

@@ -1,0 +1,250 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import {
+	answer,
+	clashingSituations,
+	coverage,
+	detailsNotAsked,
+	emptySituations,
+	FACETS,
+	facetClasses,
+	Offer,
+	offeredOnly,
+	saySituation,
+	singleSituations,
+	type Context,
+	type LineUp,
+	type States
+} from '.';
+
+const account = (currencies: string[]) => ({
+	method: 'card',
+	currencies,
+	entries: ['online' as const],
+	cardTypes: { schemes: ['corvid', 'tessel'], fundings: 'any' as const, regions: 'any' as const },
+	limits: [{ currency: 'EUR', minimum: 50 }]
+});
+const connection = (id: string, more: object = {}) => ({
+	id,
+	name: id,
+	processor: id,
+	mode: 'live' as const,
+	verified: true,
+	paused: false,
+	failing: false,
+	excludes: [] as string[],
+	abilities: [account(['EUR', 'GBP', 'CHF'])],
+	...more
+});
+const states: States = {
+	connections: {
+		fernhall: connection('fernhall'),
+		halfpenny: connection('halfpenny', { excludes: ['fernhall'] })
+	},
+	offline: {
+		own: {
+			id: 'own',
+			name: 'own',
+			method: 'credit-transfer',
+			paused: false,
+			currencies: ['EUR', 'CHF'],
+			thresholds: []
+		}
+	},
+	pausedMethods: [],
+	rates: [{ day: '2026-11-20', from: 'CHF', to: 'EUR', rate: '1.0664', source: 'test' }],
+	homeCurrency: 'EUR',
+	provenDomains: {},
+	pageCodes: {}
+};
+const base: Context = {
+	mode: 'live',
+	tillCurrencies: ['EUR', 'CHF'],
+	currency: 'EUR',
+	minor: 1,
+	recurring: false,
+	orderedBy: 'page',
+	entry: 'online',
+	day: '2026-11-24'
+};
+const by = (id: string) => ({ first: { kind: id === 'own' ? ('offline' as const) : ('connection' as const), id } });
+const card = Offer.parse({
+	id: 'card',
+	method: 'card',
+	name: 'Card',
+	routes: { EUR: by('fernhall'), CHF: by('fernhall') }
+});
+const transfer = Offer.parse({
+	id: 'transfer',
+	method: 'credit-transfer',
+	name: 'Credit transfer',
+	routes: { EUR: by('own'), CHF: by('own') },
+	conditions: { amounts: [{ currency: 'EUR', minimum: 2_000 }] }
+});
+const ask = (lineUp: LineUp, s = states, domains: string[] = []) => coverage({ lineUp, states: s, base, domains });
+
+describe('coverage', () => {
+	it('tells the empty situations first, with the amounts at which they end', () => {
+		const { situations } = ask([transfer]);
+		const empty = emptySituations(situations);
+		// 20.00 EUR is reached from 18.76 CHF on, at 1.0664
+		expect(empty.map((one) => saySituation(one, 'en-GB'))).toEqual(['CHF, up to 18.75', 'EUR, up to 19.99']);
+		expect(situations.slice(0, 2)).toEqual(empty);
+		expect(singleSituations(situations)).toHaveLength(2);
+	});
+	it('parts payers where a condition does, and not known is a class of its own', () => {
+		const local = {
+			...card,
+			conditions: { ...card.conditions, countries: { rule: 'only' as const, values: ['BE', 'NL'] } }
+		};
+		const says = emptySituations(ask([local]).situations).map((one) => saySituation(one, 'en-GB'));
+		expect(says).toContain('CHF, any amount; payer’s country: another country; not known');
+		expect(says).toContain('EUR, up to 0.49; payer’s country: BE, NL');
+	});
+	it('finds names that meet, with the situation, and not those that never do', () => {
+		const twin = { ...transfer, id: 'twin', name: 'card' };
+		expect(clashingSituations(ask([card, twin]).situations).map((one) => saySituation(one, 'en-GB'))).toEqual([
+			'CHF, from 18.76 up',
+			'EUR, from 20.00 up'
+		]);
+		const apart = {
+			...twin,
+			routes: { EUR: by('own') },
+			conditions: { amounts: [{ currency: 'EUR', minimum: 10, maximum: 49 }] }
+		};
+		expect(clashingSituations(ask([card, apart]).situations)).toEqual([]);
+	});
+	it('names what buries an offer that never appears', () => {
+		const never = {
+			...transfer,
+			id: 'never',
+			name: 'Never',
+			conditions: {
+				amounts: [
+					{ currency: 'CHF', maximum: 0 },
+					{ currency: 'EUR', maximum: 0 }
+				]
+			}
+		};
+		const off = { ...card, id: 'off', name: 'Off', on: false };
+		const beside = { ...card, id: 'beside', name: 'Cheap card', routes: { EUR: by('halfpenny') } };
+		const { buried } = ask([card, never, off, beside]);
+		expect(buried.map((one) => [one.name, one.rules])).toEqual([
+			['Never', ['amount']],
+			['Cheap card', ['account', 'beside']]
+		]);
+	});
+	it('asks each domain of the till, and says which is not proven', () => {
+		const wallet = {
+			...states,
+			connections: {
+				fernhall: connection('fernhall', { abilities: [{ ...account(['EUR']), wantsDomainProof: true }] })
+			},
+			provenDomains: { 'a.example': ['fernhall'] }
+		};
+		const only = { ...card, routes: { EUR: by('fernhall') } };
+		const says = emptySituations(ask([only], wallet, ['a.example', 'b.example']).situations).map((one) =>
+			saySituation(one, 'en-GB')
+		);
+		expect(says).toContain('EUR, any amount; on: b.example');
+		expect(says).toContain('EUR, up to 0.49; on: a.example');
+	});
+	it('says which details a till should ask for', () => {
+		const door = Offer.parse({ id: 'd', method: 'on-delivery', name: 'At the door', routes: { EUR: by('own') } });
+		expect(detailsNotAsked([door], { asksAddress: 'no', delivers: true })).toHaveLength(2);
+		expect(detailsNotAsked([door], { asksAddress: 'must', delivers: true })).toEqual([]);
+	});
+});
+
+const choice = (values: string[]) =>
+	fc.option(
+		fc.record({
+			rule: fc.constantFrom('only' as const, 'except' as const),
+			values: fc.subarray(values, { minLength: 1 })
+		}),
+		{
+			nil: undefined
+		}
+	);
+const anyLineUp: fc.Arbitrary<LineUp> = fc
+	.array(
+		fc.record({
+			method: fc.constantFrom('card' as const, 'credit-transfer' as const),
+			name: fc.constantFrom('A', 'B', 'C', 'a'),
+			amounts: fc.uniqueArray(
+				fc.record({
+					currency: fc.constantFrom('EUR', 'CHF'),
+					minimum: fc.option(fc.integer({ min: 1, max: 4_000 }), { nil: undefined }),
+					maximum: fc.option(fc.integer({ min: 4_000, max: 9_000 }), { nil: undefined })
+				}),
+				{ maxLength: 2, selector: (one) => one.currency }
+			),
+			countries: choice(['BE', 'NL', 'JP']),
+			groups: choice(['g1', 'g2']),
+			goods: choice(['strings', 'repairs']),
+			orderedBy: fc.option(fc.constantFrom('page' as const, 'interface' as const), { nil: undefined }),
+			withoutOnlineMethod: fc.boolean(),
+			through: fc.constantFrom('fernhall', 'halfpenny')
+		}),
+		{ minLength: 1, maxLength: 4 }
+	)
+	.map((list) =>
+		list.map(({ method, name, through, ...conditions }, at) =>
+			Offer.parse({
+				id: `o${at}`,
+				method,
+				name,
+				routes: method === 'card' ? { EUR: by(through), CHF: by(through) } : { EUR: by('own'), CHF: by('own') },
+				conditions: { ...conditions, withoutOnlineMethod: conditions.withoutOnlineMethod || undefined }
+			})
+		)
+	);
+
+describe('coverage is exact', () => {
+	it('tells of any payer and amount what that payer is offered', () => {
+		fc.assert(
+			fc.property(
+				anyLineUp,
+				fc.array(fc.nat(), { minLength: FACETS.length + 2, maxLength: FACETS.length + 2 }),
+				fc.integer({ min: 1, max: 10_000 }),
+				(lineUp, picks, minor) => {
+					const classes = facetClasses(lineUp, []);
+					let context: Context = { ...base, minor, currency: picks.at(-1)! % 2 ? 'EUR' : 'CHF' };
+					const chosen = FACETS.map((facet, f) => {
+						const one = classes[facet][picks[f]! % classes[facet].length]!;
+						context = { ...context, ...one.set };
+						return [facet, one.says] as const;
+					});
+					const fits = ask(lineUp).situations.filter(
+						(one) =>
+							one.currency === context.currency &&
+							one.from <= minor &&
+							(one.to === undefined || minor <= one.to) &&
+							chosen.every(
+								([facet, says]) => one.payers[facet] === undefined || one.payers[facet]!.split('; ').includes(says)
+							)
+					);
+					expect(fits).toHaveLength(1);
+					expect(fits[0]!.offers.map((one) => one.id)).toEqual(
+						answer(lineUp, context, states).offered.map((one) => one.offer.id)
+					);
+				}
+			),
+			{ numRuns: 400, seed: 20417 }
+		);
+	});
+	it('leaves out no offer that anyone meets, and buries none that is met', () => {
+		fc.assert(
+			fc.property(anyLineUp, (lineUp) => {
+				const { situations, buried } = ask(lineUp);
+				const met = new Set(situations.flatMap((one) => one.offers.map((offer) => offer.id)));
+				expect(new Set([...met, ...buried.map((one) => one.id)])).toEqual(new Set(lineUp.map((one) => one.id)));
+				for (const one of situations)
+					expect(offeredOnly(lineUp, one.context, states).map((offer) => offer.offer.id)).toEqual(
+						one.offers.map((offer) => offer.id)
+					);
+			}),
+			{ numRuns: 200, seed: 20418 }
+		);
+	});
+});

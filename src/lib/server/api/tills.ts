@@ -1,0 +1,212 @@
+import type { z } from 'zod';
+import { failedChecks, fromFile, sayFact, type LineUpFile } from '../../core/lineup';
+import { addressQuery } from '../../core/references';
+import { randomId, unseal } from '../access';
+import { askTill, groupNames, payerFacts, type Asking } from '../accept/ask';
+import { allGroups } from '../accept/payers';
+import { carrierBook, exportLineUp } from '../accept/exchange';
+import { changeDraft, DraftMoved, lineUpsOf, publish, sayDifferences } from '../accept/lineups';
+import { snapshot } from '../accept/snapshot';
+import { allTills, tillBySlug, tillCurrencies } from '../accept/tills';
+import { ownAddress } from '../connect/connections';
+import { db, write, type TillRow } from '../db';
+import { askingOf } from '../takings/charge';
+import { notFound, Problem } from './problem';
+import type * as schemas from './schemas';
+
+const LOCALE = 'en-GB';
+
+/** The till of a path, or a problem. */
+export async function tillAt(slug: string | undefined): Promise<TillRow> {
+	const row = slug ? await tillBySlug(slug) : undefined;
+	if (!row) throw notFound(`There is no till “${slug ?? ''}”.`);
+	return row;
+}
+
+async function summary(row: TillRow): Promise<z.output<typeof schemas.TillSummary>> {
+	const { draft, published } = await lineUpsOf(row.id);
+	return {
+		till: row.slug,
+		name: row.name,
+		kind: row.kind,
+		mode: row.mode,
+		currencies: tillCurrencies(row),
+		published: published
+			? { version: published.row.number!, at: new Date(published.row.at).toISOString(), by: published.row.byUser }
+			: null,
+		draft: draft ? { revision: draft.row.revision, basedOn: draft.row.basedOn } : null
+	};
+}
+
+export const listTills = async (): Promise<z.output<typeof schemas.Tills>> => ({
+	tills: await Promise.all((await allTills()).map(summary))
+});
+
+export async function readTill(row: TillRow): Promise<z.output<typeof schemas.TillDetail>> {
+	const told = await summary(row);
+	return {
+		...told,
+		lineUp: told.published ? await exportLineUp(row, 'published') : null,
+		draftLineUp: told.draft ? await exportLineUp(row, 'draft') : null
+	};
+}
+
+/** Replaces the draft by a line-up of a file's form. */
+export async function writeDraft(
+	row: TillRow,
+	{ revision, lineUp }: { revision: number; lineUp: LineUpFile },
+	by: string
+): Promise<z.output<typeof schemas.DraftPutAnswer>> {
+	const read = fromFile(lineUp, row.mode, await carrierBook(), randomId, await groupNames());
+	if ('faults' in read)
+		throw new Problem(
+			422,
+			'Not as described',
+			'The line-up cannot be taken as it is.',
+			read.faults.map((one) => ({ pointer: `/lineUp/${one.path.replace(/\./g, '/')}`, detail: one.says }))
+		);
+	try {
+		await changeDraft(row, revision, () => read.lineUp, by, 'replaced the draft through the interface');
+	} catch (error) {
+		if (error instanceof DraftMoved) throw new Problem(409, 'Changed meanwhile', error.message);
+		throw error;
+	}
+	const { draft, published } = await lineUpsOf(row.id);
+	return {
+		revision: draft!.row.revision,
+		changes: await sayDifferences(published?.offers ?? [], draft!.offers, LOCALE, row)
+	};
+}
+
+export async function publishDraft(
+	row: TillRow,
+	{ revision, reason }: { revision: number; reason: string },
+	by: string
+): Promise<z.output<typeof schemas.Published>> {
+	try {
+		const result = await publish(row, revision, reason, by, LOCALE);
+		if ('problems' in result)
+			throw new Problem(
+				409,
+				'Not to be published as it is',
+				result.problems.join(' '),
+				result.problems.map((detail) => ({ pointer: '', detail }))
+			);
+		return { version: result.number };
+	} catch (error) {
+		if (error instanceof DraftMoved) throw new Problem(409, 'Changed meanwhile', error.message);
+		throw error;
+	}
+}
+
+/** What one payer is offered and what is withheld: by the function that answers at the payer's page. */
+export async function answerFor(
+	row: TillRow,
+	asked: z.output<typeof schemas.Asked>
+): Promise<z.output<typeof schemas.Answered>> {
+	const { draft, published } = await lineUpsOf(row.id);
+	const shown = asked.lineUp === 'draft' ? (draft ?? published) : published;
+	const groups = await allGroups();
+	const unknown = asked.groups?.filter((name) => !groups.some((one) => one.name === name)) ?? [];
+	if (unknown.length)
+		throw new Problem(422, 'Not as described', `There is no group called ${unknown.join(', ')}.`, [
+			{ pointer: '/groups', detail: `unknown: ${unknown.join(', ')}` }
+		]);
+	const facts = asked.payerMail ? await payerFacts(asked.payerMail) : {};
+	const asking: Asking = {
+		...facts,
+		currency: asked.currency,
+		minor: asked.amountMinor,
+		country: asked.country ?? facts.country,
+		...(asked.groups ? { groups: groups.filter((one) => asked.groups!.includes(one.name)).map((one) => one.id) } : {}),
+		goods: asked.goods,
+		delivery: asked.delivery,
+		domain: asked.domain,
+		...(asked.recurring === undefined ? {} : { recurring: asked.recurring }),
+		orderedBy: asked.orderedBy,
+		...(asked.hasOnlineMethod === undefined ? {} : { hasOnlineMethod: asked.hasOnlineMethod })
+	};
+	const held = await snapshot();
+	const { answer } = await askTill({ row, currencies: tillCurrencies(row) }, shown?.offers ?? [], asking);
+	const name = (id: string) => held.connections.get(id)?.name ?? held.offline.get(id)?.name ?? '';
+	return {
+		till: row.slug,
+		version: asked.lineUp === 'draft' && draft ? null : (published?.row.number ?? null),
+		offered: answer.offered.map(({ offer, carrier, standby, types }) => ({
+			offer: offer.id,
+			name: offer.name,
+			note: offer.note,
+			method: offer.method,
+			place: offer.place,
+			storing: offer.storing,
+			through: name(carrier.id),
+			standby,
+			...(types ? { cardTypes: types } : {})
+		})),
+		withheld: answer.withheld.map(({ offer, checks }) => ({
+			offer: offer.id,
+			name: offer.name,
+			reasons: failedChecks(checks).map((check) => ({ check: check.rule, says: sayFact(check.fact, LOCALE) }))
+		}))
+	};
+}
+
+/** Makes a checkout for an order; the same order again gives the same one. */
+export async function makeCheckout(
+	order: z.output<typeof schemas.CheckoutPost>
+): Promise<{ answer: z.output<typeof schemas.Checkout>; isNew: boolean }> {
+	const row = await tillAt(order.till);
+	const currencies = tillCurrencies(row);
+	if (!currencies.includes(order.currency))
+		throw new Problem(422, 'Not as described', `${row.name} takes ${currencies.join(', ')}, not ${order.currency}.`, [
+			{ pointer: '/currency', detail: `one of ${currencies.join(', ')}` }
+		]);
+	const ask = {
+		till: row.slug,
+		amount: { minor: order.amountMinor, currency: order.currency },
+		reference: order.reference,
+		name: order.name,
+		mail: order.mail,
+		country: order.country,
+		purpose: order.purpose,
+		...(order.goods ? { goods: order.goods } : {}),
+		...(order.delivery ? { delivery: order.delivery } : {}),
+		...(order.domain ? { domain: order.domain } : {}),
+		...(order.recurring ? { recurring: true } : {}),
+		ordered: 'interface' as const
+	};
+	const query = addressQuery(ask, unseal(row.signingKeySealed, `till ${row.id}`));
+	const sign = new URLSearchParams(query).get('sign')!;
+	const { goods, delivery, domain, recurring, ordered } = ask as typeof ask & Record<string, unknown>;
+	const { id, isNew } = await write(async (tx) => {
+		const known = await db.checkouts.one({ tillId: row.id, sign }, tx);
+		if (known) return { id: known.id, isNew: false };
+		const made = await db.checkouts.insert(
+			{
+				tillId: row.id,
+				sign,
+				reference: ask.reference,
+				currency: ask.amount.currency,
+				minor: ask.amount.minor,
+				name: ask.name,
+				mail: ask.mail,
+				country: ask.country,
+				purpose: ask.purpose,
+				more: JSON.stringify({ goods, delivery, domain, recurring, ordered }),
+				createdAt: Date.now()
+			},
+			tx
+		);
+		return { id: made.id, isNew: true };
+	});
+	const { published } = await lineUpsOf(row.id);
+	const { answer } = await askTill({ row, currencies }, published?.offers ?? [], await askingOf(ask));
+	return {
+		answer: {
+			checkout: id,
+			address: `${ownAddress()}/pay/${row.slug}?${query}`,
+			offered: answer.offered.length
+		},
+		isNew
+	};
+}

@@ -1,0 +1,4 @@
+import { route } from '$lib/server/api/problem';
+import { listTills } from '$lib/server/api/tills';
+
+export const GET = route(listTills);
