@@ -1,9 +1,12 @@
 // The entry of the built application. Notifications go straight to where they are stored, past everything that a page
 // needs; all else goes to the pages. (In development, the route under src/routes/hooks does the same.)
 import { createServer } from 'node:http';
-import { handler } from './build/handler.js';
+// settlement files are large; everything else is small, and is refused below before it is read
+process.env.BODY_SIZE_LIMIT ??= '128M';
+const { handler } = await import('./build/handler.js');
 
 const LARGEST = 262_144;
+const LARGEST_FORM = 8_000_000;
 // set by the application as it starts, which `build/handler.js` has waited for
 const receive = globalThis[Symbol.for('just-purse.receive')];
 
@@ -13,6 +16,8 @@ const answer = (response, status, text) => {
 };
 
 const server = createServer((request, response) => {
+	if (Number(request.headers['content-length'] ?? 0) > LARGEST_FORM && !request.url.startsWith('/connect/files'))
+		return answer(response, 413, 'Too large.');
 	if (request.method !== 'POST' || !request.url.startsWith('/hooks/'))
 		return handler(request, response, () => answer(response, 404, 'There is nothing here.'));
 	const chunks = [];

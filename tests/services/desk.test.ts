@@ -85,7 +85,7 @@ describe('an offer', () => {
 	it('of a name that is there already can be drafted, but not published', async () => {
 		expect((await offer({ name: 'CARD' })).type).toBe('redirect');
 		const refused = await desk.act('/accept/tills/web-shop?/publish', { revision: '1', reason: '' });
-		expect(JSON.stringify(refused.data)).toContain('Two offers are called “CARD” and could meet: EUR, from');
+		expect(JSON.stringify(refused.data)).toContain('Two offers are called “CARD” and could meet: EUR, 0.50 to 19.99.');
 		const asked = await page('/accept/tills/web-shop/ask?amount=84.50&currency=EUR&country=BE');
 		expect(asked.text).toContain('“CARD” is already shown above');
 		await desk.act('/accept/tills/web-shop?/discard', { revision: '1' });

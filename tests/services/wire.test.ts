@@ -91,7 +91,7 @@ describe('a call to a processor', () => {
 			})
 		);
 		expect(error.kind).toBe('slow');
-		expect(Date.now() - began).toBeLessThan(1_000);
+		expect(Date.now() - began).toBeLessThan(5_000);
 	});
 	it('is read by a schema, or is nonsense', async () => {
 		const schema = z.object({ id: z.string() });

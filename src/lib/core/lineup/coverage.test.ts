@@ -8,6 +8,7 @@ import {
 	emptySituations,
 	FACETS,
 	facetClasses,
+	lostSituations,
 	Offer,
 	offeredOnly,
 	saySituation,
@@ -148,6 +149,21 @@ describe('coverage', () => {
 		);
 		expect(says).toContain('EUR, any amount; on: b.example');
 		expect(says).toContain('EUR, up to 0.49; on: a.example');
+	});
+	it('tells what is lost by another line-up, or by other states, and nothing that was lost before', () => {
+		const says = (list: ReturnType<typeof lostSituations>) => list.map((one) => saySituation(one, 'en-GB'));
+		const up = (lineUp: LineUp, s = states) => ({ lineUp, states: s });
+		const from30 = { ...transfer, conditions: { amounts: [{ currency: 'EUR', minimum: 3_000 }] } };
+		expect(says(lostSituations(up([transfer]), up([from30]), base, []))).toEqual([
+			'CHF, 18.76 to 28.13',
+			'EUR, 20.00 to 29.99'
+		]);
+		const paused = { ...states, pausedMethods: ['card'] };
+		expect(says(lostSituations(up([card, transfer]), up([card, transfer], paused), base, []))).toEqual([
+			'CHF, up to 18.75',
+			'EUR, 0.50 to 19.99'
+		]);
+		expect(lostSituations(up([card]), up([card, transfer]), base, [])).toEqual([]);
 	});
 	it('says which details a till should ask for', () => {
 		const door = Offer.parse({ id: 'd', method: 'on-delivery', name: 'At the door', routes: { EUR: by('own') } });

@@ -134,12 +134,8 @@ export function facetClasses(lineUp: LineUp, domains: readonly string[]): Record
 
 type Raw = Situation & { readonly key: string };
 
-/**
- * What every payer would meet at a till: each class of payers and amounts is asked once, and classes to which the same
- * is offered are told as one. Exact, for every condition is a step: between two limits in play nothing can change.
- */
-export function coverage({ lineUp, states, base, domains }: CoverageInput): Coverage {
-	const classes = facetClasses(lineUp, domains);
+/** Every combination of classes of payers. */
+function combinations(classes: Record<Facet, FacetClass[]>) {
 	let combos: { payers: Partial<Record<Facet, string>>; set: Partial<Context> }[] = [{ payers: {}, set: {} }];
 	for (const facet of FACETS)
 		combos = combos.flatMap(({ payers, set }) =>
@@ -148,49 +144,101 @@ export function coverage({ lineUp, states, base, domains }: CoverageInput): Cove
 				set: { ...set, ...one.set }
 			}))
 		);
-	const shown = new Set<string>();
-	let asked = 0;
+	return combos;
+}
+
+const NOTHING = { offers: [], carriers: 0, beaten: [] };
+
+/**
+ * Asks each class of payers and amounts once, and joins neighbouring stretches of amounts that are told alike.
+ * @param tell what is told of a class, with a key that is the same for what is alike; nothing leaves the class out
+ */
+function sweep(
+	classes: Record<Facet, FacetClass[]>,
+	base: Context,
+	startsOf: (currency: string) => readonly number[],
+	tell: (context: Context) => (Pick<Situation, 'offers' | 'carriers' | 'beaten'> & { key: string }) | undefined
+): Raw[] {
 	const raw: Raw[] = [];
+	const combos = combinations(classes);
 	for (const currency of base.tillCurrencies) {
-		const starts = amountCuts(lineUp, { ...base, currency }, states);
+		const starts = startsOf(currency);
 		for (const { payers, set } of combos) {
 			let last: Raw | undefined;
 			starts.forEach((from, at) => {
 				const next = starts[at + 1];
 				const to = next === undefined ? undefined : next - 1;
 				const context: Context = { ...base, ...set, currency, minor: from };
-				const beaten: Beaten[] = [];
-				const offered = offeredOnly(lineUp, context, states, beaten);
-				asked++;
-				for (const one of offered) shown.add(one.offer.id);
-				const key = `${offered.map((one) => `${one.offer.id} ${one.carrier.id}`).join('\n')}\n\n${beaten.map((one) => `${one.offer.id} ${one.why}`).join('\n')}`;
-				if (last && last.key === key) {
-					last = raw[raw.length - 1] = { ...last, to };
+				const told = tell(context);
+				if (!told) {
+					last = undefined;
 					return;
 				}
-				last = {
-					key,
-					currency,
-					from,
-					to,
-					payers,
-					context,
-					offers: offered.map((one) => ({ id: one.offer.id, name: one.offer.name, carrier: one.carrier.id })),
-					carriers: new Set(offered.map((one) => one.carrier.id)).size,
-					beaten: beaten.map((one) => ({ id: one.offer.id, name: one.offer.name, why: one.why }))
-				};
-				raw.push(last);
+				if (last && last.key === told.key) last = raw[raw.length - 1] = { ...last, to };
+				else raw.push((last = { ...told, currency, from, to, payers, context }));
 			});
 		}
 	}
-	const situations = FACETS.reduce((list, facet) => joined(list, facet, classes[facet].length), raw);
+	return FACETS.reduce((list, facet) => joined(list, facet, classes[facet].length), raw);
+}
+
+/**
+ * What every payer would meet at a till: each class of payers and amounts is asked once, and classes to which the same
+ * is offered are told as one. Exact, for every condition is a step: between two limits in play nothing can change.
+ */
+export function coverage({ lineUp, states, base, domains }: CoverageInput): Coverage {
+	const shown = new Set<string>();
+	const asked: Context[] = [];
+	const situations = sweep(
+		facetClasses(lineUp, domains),
+		base,
+		(currency) => amountCuts(lineUp, { ...base, currency }, states),
+		(context) => {
+			const beaten: Beaten[] = [];
+			const offered = offeredOnly(lineUp, context, states, beaten);
+			asked.push(context);
+			for (const one of offered) shown.add(one.offer.id);
+			return {
+				key: `${offered.map((one) => `${one.offer.id} ${one.carrier.id}`).join('\n')}\n\n${beaten.map((one) => `${one.offer.id} ${one.why}`).join('\n')}`,
+				offers: offered.map((one) => ({ id: one.offer.id, name: one.offer.name, carrier: one.carrier.id })),
+				carriers: new Set(offered.map((one) => one.carrier.id)).size,
+				beaten: beaten.map((one) => ({ id: one.offer.id, name: one.offer.name, why: one.why }))
+			};
+		}
+	);
 	return {
-		asked,
+		asked: asked.length,
 		situations: situations.map(({ key: _, ...one }) => one).sort(worstFirst),
 		buried: lineUp
 			.filter((offer) => offer.on && !shown.has(offer.id))
-			.map((offer) => buried(offer, lineUp, states, raw))
+			.map((offer) => buried(offer, lineUp, states, asked))
 	};
+}
+
+/**
+ * Situations in which something is offered before, and nothing after: of another line-up, or of the same one in other
+ * states. Exact, over the classes that the conditions of both tell apart.
+ */
+export function lostSituations(
+	before: Pick<CoverageInput, 'lineUp' | 'states'>,
+	after: Pick<CoverageInput, 'lineUp' | 'states'>,
+	base: Context,
+	domains: readonly string[]
+): Situation[] {
+	const found = sweep(
+		facetClasses([...before.lineUp, ...after.lineUp], domains),
+		base,
+		(currency) =>
+			[...new Set([before, after].flatMap((one) => amountCuts(one.lineUp, { ...base, currency }, one.states)))].sort(
+				(a, b) => a - b
+			),
+		(context) =>
+			offeredOnly(after.lineUp, context, after.states).length === 0 &&
+			offeredOnly(before.lineUp, context, before.states).length > 0
+				? { key: 'lost', ...NOTHING }
+				: undefined
+	);
+	return found.map(({ key: _, ...one }) => one).sort(worstFirst);
 }
 
 /** Joins situations that differ in one facet only and are the same in all of its classes. */
@@ -221,12 +269,12 @@ export const singleSituations = (list: readonly Situation[]) =>
 	list.filter((one) => one.offers.length > 0 && one.carriers === 1);
 
 /** Why an offer never appears: the rule that fails in every class, else those that fail where the fewest do. */
-function buried(offer: Offer, lineUp: LineUp, states: States, raw: readonly Raw[]): Buried {
+function buried(offer: Offer, lineUp: LineUp, states: States, asked: readonly Context[]): Buried {
 	let everywhere: Set<Rule> | undefined;
-	let nearest = raw[0]?.context;
+	let nearest = asked[0];
 	let fewest = Infinity;
 	let inTurn = new Set<Rule>();
-	for (const { context } of raw) {
+	for (const context of asked) {
 		const withheld = answer(lineUp, context, states).withheld.find((one) => one.offer.id === offer.id);
 		const failed = new Set((withheld?.checks ?? []).filter((check) => !check.ok).map((check) => check.rule));
 		everywhere = everywhere ? new Set([...everywhere].filter((rule) => failed.has(rule))) : failed;

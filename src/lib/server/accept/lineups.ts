@@ -2,10 +2,9 @@ import {
 	clashingSituations,
 	coverage,
 	differences,
-	emptySituations,
+	lostSituations,
 	LineUp,
 	nameKey,
-	offeredOnly,
 	rulerDifferences,
 	saySituation,
 	type ConnectionState,
@@ -186,14 +185,19 @@ export async function newlyEmpty(till: TillRow, offers: LineUp, before: LineUp, 
 		.map((code) => `${code}, any amount`);
 	// where nothing was in force, nothing becomes empty; a currency that no offer takes is told all the same
 	if (!before.length) return barren;
-	const [names, now] = await Promise.all([groupNames(), coverageOf(till, offers)]);
-	const held = await snapshot();
-	const empty = emptySituations(now.situations);
-	const covers = (situation: (typeof empty)[number]) =>
-		offeredOnly(before, situation.context, held.states).length > 0 ||
-		(situation.to !== undefined &&
-			offeredOnly(before, { ...situation.context, minor: situation.to }, held.states).length > 0);
-	return [...new Set([...barren, ...empty.filter(covers).map((one) => saySituation(one, locale, names))])];
+	const [names, held] = await Promise.all([groupNames(), snapshot()]);
+	const currencies = tillCurrencies(till);
+	const base = contextOf({ row: till, currencies }, { currency: currencies[0] ?? '', minor: 1 }, held, new Date());
+	const { states } = held;
+	const lost = lostSituations({ lineUp: before, states }, { lineUp: offers, states }, base, domainsOf(till));
+	return [
+		...new Set([
+			...barren,
+			...lost
+				.filter((one) => !barren.includes(`${one.currency}, any amount`))
+				.map((one) => saySituation(one, locale, names))
+		])
+	];
 }
 
 async function putInForce(

@@ -1,4 +1,4 @@
-import { answer, coverage, emptySituations, methodName, type LineUp, type States } from '../../core/lineup';
+import { answer, lostSituations, methodName, type LineUp, type States } from '../../core/lineup';
 import { audit, randomId } from '../access';
 import { db, write, type PauseRow } from '../db';
 import { tell } from '../live';
@@ -92,13 +92,8 @@ export async function effectsOf(kind: PauseKind, value: string): Promise<PauseEf
 					says.push(`${offer.name} in ${currency} takes fewer card types.`);
 			}
 		if (!says.length) continue;
-		const domains = domainsOf(till.row);
-		const before = emptySituations(coverage({ lineUp, states: held.states, base, domains }).situations);
-		const empty = emptySituations(coverage({ lineUp, states: after, base, domains }).situations);
-		const fresh = [...new Set(empty.map((one) => one.currency))].filter(
-			(code) =>
-				empty.filter((one) => one.currency === code).length > before.filter((one) => one.currency === code).length
-		);
+		const lost = lostSituations({ lineUp, states: held.states }, { lineUp, states: after }, base, domainsOf(till.row));
+		const fresh = [...new Set(lost.map((one) => one.currency))];
 		if (fresh.length) says.push(`Some payers would meet nothing in ${fresh.join(', ')}.`);
 		effects.push({ till: till.row.name, slug: till.row.slug, says: [...new Set(says)], empty: fresh.length > 0 });
 	}

@@ -46,7 +46,14 @@ const pointerOf = (path: readonly PropertyKey[]) =>
 export async function readBody<T extends ZodType>(request: Request, schema: T): Promise<z.output<T>> {
 	if (!/^application\/json\b/i.test(request.headers.get('content-type') ?? ''))
 		throw new Problem(415, 'Unsupported media type', 'Send the body as application/json.');
-	const text = await request.text();
+	let text;
+	try {
+		text = await request.text();
+	} catch (error) {
+		if ((error as { status?: number }).status === 413)
+			throw new Problem(413, 'Too large', 'The body is larger than 1 MB.');
+		throw error;
+	}
 	if (text.length > 1_000_000) throw new Problem(413, 'Too large', 'The body is larger than 1 MB.');
 	let given: unknown;
 	try {

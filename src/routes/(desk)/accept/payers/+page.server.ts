@@ -37,7 +37,10 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 			mail: row.mail,
 			country: row.country,
 			online: row.onlineMethod,
-			groups: mine.map((id) => name.get(id) ?? '').filter(Boolean)
+			groups: mine
+				.map((id) => name.get(id) ?? '')
+				.filter(Boolean)
+				.sort((a, b) => a.localeCompare(b))
 		})),
 		groups: groups.map((one) => ({ id: one.id, name: one.name, size: sizes.get(one.id) ?? 0 })),
 		countries: countriesIn(locals.locale),
