@@ -23,7 +23,8 @@ beforeAll(async () => {
 afterAll(() => world.end());
 
 const says = (answer: ActionAnswer) => JSON.stringify(answer.data ?? answer);
-const text = async (path: string) => (await (await desk.get(path)).text()).replace(/<!--.*?-->/g, '').replace(/\s+/g, ' ');
+const text = async (path: string) =>
+	(await (await desk.get(path)).text()).replace(/<!--.*?-->/g, '').replace(/\s+/g, ' ');
 const draftRevision = async (slug = 'web-shop') =>
 	(
 		await rows<{ revision: number }>(
