@@ -98,8 +98,8 @@ export const TILLS: readonly DemoTill[] = [
 		currencies: ['EUR', 'GBP', 'USD', 'CHF', 'JPY'],
 		colour: '#2f4b3c',
 		more: {
-			domain: 'pay.wrenalder.example',
-			domains: 'shop.wrenalder.example',
+			domain: 'shop.wrenalder.example',
+			domains: 'pay.wrenalder.example',
 			delivers: 'on',
 			asksAddress: 'must',
 			landing: 'https://shop.wrenalder.example/thanks',

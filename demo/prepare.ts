@@ -1,4 +1,4 @@
-import { connectAt, NAMES, prepare as readyAt } from '../tests/world/connections.ts';
+import { ACCOUNTS, connectAt, NAMES, prepare as readyAt } from '../tests/world/connections.ts';
 import { Desk } from '../tests/world/desk.ts';
 import type { World } from '../tests/world/index.ts';
 import { TILLS } from './lineups.ts';
@@ -15,6 +15,21 @@ const UNMET = [
 	['19.00', 'WA-CH-106', 22],
 	['11.00', 'WA-CH-107', 28]
 ] as const;
+
+/** Events that are ticked by hand at consoles without an interface for it. */
+const BY_HAND: Record<string, string[]> = {
+	quillon: [
+		'mandate_signed',
+		'money_collected',
+		'mandate_refused',
+		'money_returned_to_payer',
+		'money_certain',
+		'debit_bounced',
+		'transfer_to_you',
+		'hello_there'
+	],
+	ostrel: ['paid', 'declined', 'expired', 'repaid', 'booked', 'forwarded']
+};
 
 /** What the business is like once it has been running: said by `says` as it goes. */
 export async function prepareDemo(world: World, says: (line: string) => void): Promise<void> {
@@ -45,6 +60,28 @@ export async function prepareDemo(world: World, says: (line: string) => void): P
 		await connectAt(desk, name);
 	}
 	for (const name of ['fernhall', 'brackwater']) await connectAt(desk, name, { mode: 'test' });
+	const db = await openDatabase(world);
+	const row = async (processor: string) =>
+		(
+			await db.rows<{ id: string; hook_key: string }>(
+				`SELECT id, hook_key FROM connections WHERE processor = ? AND mode = 'live' AND removed_at IS NULL`,
+				[processor]
+			)
+		)[0]!;
+	// two of them are told at their own consoles where to send notifications, and of what
+	for (const [name, topics] of Object.entries(BY_HAND)) {
+		const { id, hook_key: key } = await row(name);
+		await world.at(name, 'listener', {
+			id: 'by-hand',
+			account: ACCOUNTS[name],
+			mode: 'live',
+			address: `${world.app.address}/hooks/${key}`,
+			topics,
+			secret: ''
+		});
+		await act(`/connect/connections/${id}/notifications?/read`, {});
+		await act(`/connect/connections/${id}/notifications?/hello`, {});
+	}
 	says('adding offline methods, domains and payers');
 	const offline = (name: string, kind: string, more: Record<string, string | string[]> = {}) =>
 		act('/connect/offline/new', { name, kind, holder: '', iban: '', currencies: 'EUR', termDays: '0', ...more });
@@ -59,20 +96,22 @@ export async function prepareDemo(world: World, says: (line: string) => void): P
 	await offline('On account', 'on-account', { currencies: ['EUR', 'GBP'], termDays: '30' });
 	for (const domain of ['pay.wrenalder.example', 'shop.wrenalder.example'])
 		await act('/connect/domains?/add', { domain, page: '/' });
-	const db = await openDatabase(world);
-	const connectionId = async (processor: string) =>
-		(
-			await db.rows<{ id: string }>(
-				`SELECT id FROM connections WHERE processor = ? AND mode = 'live' AND removed_at IS NULL`,
-				[processor]
-			)
-		)[0]!.id;
 	// one domain is proven for the wallet; the other's proof is missing, and stays so
-	const fernhall = await connectionId('fernhall');
-	await desk.act('/connect/domains?/prove', { domain: 'pay.wrenalder.example', connection: fernhall });
+	const fernhall = (await row('fernhall')).id;
+	await act('/connect/domains?/prove', { domain: 'pay.wrenalder.example', connection: fernhall });
+	// the code of Sundial Split stands on the shop's page, where its owner has put it
+	const code = await (await desk.get(`/connect/domains?code=${(await row('sundial')).id}`)).text();
+	const html = /<textarea[^>]*readonly[^>]*>([\s\S]*?)<\/textarea>/.exec(code)?.[1] ?? '';
+	await fetch(`${world.addressOf('shop')}/edit`, {
+		method: 'POST',
+		headers: { 'content-type': 'application/x-www-form-urlencoded' },
+		body: new URLSearchParams({
+			code: html.replaceAll('&lt;', '<').replaceAll('&gt;', '>').replaceAll('&quot;', '"').replaceAll('&amp;', '&')
+		})
+	});
 	await desk.act('/connect/domains?/look', {
 		domain: 'shop.wrenalder.example',
-		connection: await connectionId('sundial')
+		connection: (await row('sundial')).id
 	});
 	await desk.upload(
 		'/accept/payers?/import',

@@ -54,7 +54,9 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			act: 'Set up a till',
 			urgent: false
 		});
-	for (const row of connections) {
+	// two connections of one processor are told apart by their mode
+	const named = connections.map((row) => (row.mode === 'test' ? { ...row, name: `${row.name}, test,` } : row));
+	for (const row of named) {
 		const href = `/connect/connections/${row.id}`;
 		if (!row.verified)
 			list.push({
@@ -135,9 +137,9 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			});
 	for (const { domain, proofs, codes } of await domainTable())
 		for (const one of [
-			...proofs.filter((proof) => proof.state !== 'proven').map((proof) => ({ ...proof, what: 'wallet proof' })),
-			...codes.filter((code) => code.state !== 'present').map((code) => ({ ...code, what: 'page code' }))
-		])
+			...proofs.filter((one) => one.state !== 'proven').map((one) => ({ ...one, what: 'wallet proof' })),
+			...codes.filter((one) => one.state !== 'present').map((one) => ({ ...one, what: 'page code' }))
+		].filter((one) => one.mode === 'live'))
 			list.push({
 				says: `The ${one.what} of ${one.name} ${one.state === 'failing' ? 'fails' : 'is missing'} on ${domain}.`,
 				figure: domain,

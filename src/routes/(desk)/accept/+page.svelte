@@ -49,7 +49,7 @@
 		</p>
 		<p class="mt-3"><a class="button" href="/accept/tills/new">Set up the first till</a></p>
 	{:else}
-		<div class="mt-3 flex flex-wrap items-end gap-3 text-[12px]">
+		<div class="filters mt-3 flex flex-wrap items-end gap-x-3 gap-y-2 text-[12px]">
 			<fieldset class="ticks !mt-0">
 				<legend class="quiet">Across</legend>
 				{#each data.pivots as one (one)}<label
@@ -64,7 +64,6 @@
 			{#each [['till', 'Till', grid.tills.map( (one) => [one.slug, one.name] )], ['currency', 'Currency', grid.currencies.map( (one) => [one, one] )], ['method', 'Method', grid.methods.map( (one) => [one.value, one.name] )], ['connection', 'Connection', grid.connections.map( (one) => [one.id, one.name] )]] as const as [name, title, options] (name)}
 				<label
 					><span class="quiet block">{title}</span><select
-						class="!w-auto"
 						value={data.filter[name]}
 						onchange={(event) => set(name, event.currentTarget.value)}
 					>
@@ -152,6 +151,17 @@
 />
 
 <style>
+	.filters select {
+		width: 118px;
+		padding-block: 3px;
+		font-size: 12px;
+	}
+	.grid-of :global(button.why) {
+		text-align: left;
+	}
+	.grid-of th[scope='row'] {
+		border-bottom: 1px solid var(--rule);
+	}
 	.grid-of th,
 	.grid-of td {
 		vertical-align: top;

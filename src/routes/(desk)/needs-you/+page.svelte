@@ -23,7 +23,7 @@
 		<table class="mt-4">
 			<thead class="sr-only"><tr><th>What</th><th>Figure</th><th>Act</th></tr></thead>
 			<tbody>
-				{#each data.needs as need (need.says)}
+				{#each data.needs as need (`${need.href} ${need.says}`)}
 					<tr>
 						<td class="!py-3">
 							<span class="flex gap-2 text-[14px]">

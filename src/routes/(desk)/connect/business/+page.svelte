@@ -94,7 +94,7 @@
 </script>
 
 {#snippet lines(list: Line[])}
-	{#each list as line (line.name)}
+	{#each list as line, i (i)}
 		<div id={line.name}>
 			<Field
 				label={line.label}

@@ -1,6 +1,6 @@
-import { coverageRuler, sayTypes } from '$lib/core/lineup';
+import { conditionsInWords, coverageRuler, hasCard, sayTypes } from '$lib/core/lineup';
 import { formatAmount, formatNumber } from '$lib/core/money';
-import { contextOf } from '$lib/server/accept/ask';
+import { contextOf, groupNames } from '$lib/server/accept/ask';
 import { foundTill } from '$lib/server/accept/found';
 import {
 	changeDraft,
@@ -26,10 +26,11 @@ const DECADES = [1, 10, 100, 1000, 10_000];
 export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	depends('live:tills', 'live:connections');
 	const till = await foundTill(params.slug);
-	const [{ draft, published }, held, unmet] = await Promise.all([
+	const [{ draft, published }, held, unmet, groups] = await Promise.all([
 		lineUpsOf(till.row.id),
 		snapshot(),
-		unmetSums(till.row.id, Date.now() - DAYS_90)
+		unmetSums(till.row.id, Date.now() - DAYS_90),
+		groupNames()
 	]);
 	const shown = draft ?? published;
 	const offers = shown?.offers ?? [];
@@ -60,7 +61,6 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 		offers: offers.map((offer) => {
 			const first = Object.values(offer.routes)[0];
 			const standby = Object.values(offer.routes).find((route) => route.standby)?.standby;
-			const bounds = offer.conditions.amounts[0];
 			return {
 				id: offer.id,
 				name: offer.name,
@@ -69,17 +69,20 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 				route: nameOf(first?.first) ?? 'none',
 				standby: nameOf(standby),
 				currencies: Object.keys(offer.routes),
-				types: offer.method === 'card' ? sayTypes(offer.cardTypes, schemeNames) : '',
-				amount: !bounds
-					? 'any'
-					: bounds.minimum !== undefined && bounds.maximum !== undefined
-						? `${formatNumber({ minor: bounds.minimum, currency: bounds.currency }, locals.locale)} to ${formatAmount({ minor: bounds.maximum, currency: bounds.currency }, locals.locale)}`
-						: bounds.minimum !== undefined
-							? `from ${formatAmount({ minor: bounds.minimum, currency: bounds.currency }, locals.locale)}`
-							: `to ${formatAmount({ minor: bounds.maximum!, currency: bounds.currency }, locals.locale)}`,
-				countries: offer.conditions.countries
-					? `${offer.conditions.countries.rule} ${offer.conditions.countries.values.join(' ')}`
-					: ''
+				types: hasCard(offer.method) ? sayTypes(offer.cardTypes, schemeNames) : '',
+				amounts: offer.conditions.amounts.map(({ currency, minimum, maximum }) => {
+					const of = (minor: number) => formatAmount({ minor, currency }, locals.locale);
+					if (minimum === undefined) return `to ${of(maximum ?? 0)}`;
+					return maximum === undefined
+						? `from ${of(minimum)}`
+						: `${formatNumber({ minor: minimum, currency }, locals.locale)} to ${of(maximum)}`;
+				}),
+				// what the amounts and the card types do not tell already
+				conditions: conditionsInWords(
+					{ ...offer, cardTypes: undefined, conditions: { ...offer.conditions, amounts: [] } },
+					locals.locale,
+					groups
+				)
 			};
 		}),
 		rulers: till.currencies.map((currency) => ({

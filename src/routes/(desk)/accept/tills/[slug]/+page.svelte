@@ -87,6 +87,11 @@
 	{/snippet}
 	{#if form?.trouble}<p class="note clay mt-4" role="alert">{form.trouble}</p>{/if}
 	{#if form?.says}<p class="note moss mt-4" role="status">{form.says}</p>{/if}
+	<p class="quiet mt-3 text-[12px]">
+		{#if data.trial}Last tried: {data.trial.says}{data.trial.current ? '' : '; what is here now was not tried yet'}.
+		{:else}No trial payment was made here yet.{/if}
+		<a class="why" href="/accept/tills/{data.till.slug}/trial">Try it</a>
+	</p>
 	{#if data.draft}
 		<div class="note mt-4">
 			<p>
@@ -164,10 +169,12 @@
 					<span>{offer.route}<span class="sub">{offer.standby ? `then ${offer.standby}` : 'no standby'}</span></span>
 					<span>{offer.currencies.join(' ')}</span>
 					<span class="quiet"
-						>{offer.types || 'none needed'}{#if offer.countries}<span class="sub">countries: {offer.countries}</span
-							>{/if}</span
+						>{offer.types || 'none needed'}{#each offer.conditions as one (one)}<span class="sub">{one}</span
+							>{/each}</span
 					>
-					<span class="text-right">{offer.amount}</span>
+					<span class="text-right"
+						>{#each offer.amounts as one (one)}<span class="block">{one}</span>{:else}any{/each}</span
+					>
 				</li>
 			{/each}
 		</ol>
