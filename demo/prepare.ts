@@ -79,7 +79,7 @@ export async function prepareDemo(world: World, says: (line: string) => void): P
 			topics,
 			secret: ''
 		});
-		await act(`/connect/connections/${id}/notifications?/read`, {});
+		await desk.act(`/connect/connections/${id}/notifications?/read`, {});
 		await act(`/connect/connections/${id}/notifications?/hello`, {});
 	}
 	says('adding offline methods, domains and payers');

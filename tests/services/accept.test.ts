@@ -336,7 +336,7 @@ describe('pausing everywhere', () => {
 			(await (await desk.get(await desk.address('84.50', `P-${currency}`, currency))).text()).replace(/\s+/g, ' ');
 		expect(await shown('EUR')).toContain('Brackwater');
 		expect(await shown('GBP')).toContain('There is no way to pay');
-		expect(await text('/accept')).toMatch(/, standby/);
+		expect(await text('/accept')).toMatch(/Brackwater Acquiring · standby/);
 		const [row] = await rows<{ id: string }>(world, 'SELECT id FROM pauses WHERE ended_at IS NULL');
 		await desk.act('/accept/pauses?/resume', { id: row!.id });
 		expect(await shown('GBP')).not.toContain('There is no way to pay');

@@ -5,6 +5,11 @@ export interface WorkingStep {
 	readonly sub?: string;
 	readonly sum?: string;
 	/** where the input can be changed or seen */
+	/** reasons, each with where it can be changed */
+	readonly reasons?: readonly {
+		readonly text: string;
+		readonly link?: { readonly href: string; readonly label: string };
+	}[];
 	readonly link?: { readonly href: string; readonly label: string };
 	readonly total?: boolean;
 }

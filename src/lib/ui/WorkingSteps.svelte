@@ -16,6 +16,10 @@
 			<span>
 				<span class:font-semibold={!!step.mark}>{step.title}</span>
 				{#if step.sub}<span class="sub">{step.sub}</span>{/if}
+				{#each step.reasons ?? [] as reason, n (n)}<span class="sub"
+						>{reason.text}
+						{#if reason.link}<a class="why text-[12px]" href={reason.link.href}>{reason.link.label}</a>{/if}</span
+					>{/each}
 				{#if step.link}<a class="why" href={step.link.href}>{step.link.label}</a>{/if}
 			</span>
 			<span class="sum">{step.sum ?? ''}</span>

@@ -18,6 +18,10 @@ function linkOf(
 		case 'card types':
 		case 'beside':
 			return { href: offer, label: 'Change the offer' };
+		case 'method':
+			return { href: '/accept/pauses', label: 'See what is paused' };
+		case 'domain':
+			return { href: '/connect/domains', label: 'See the domains' };
 		case 'currency':
 			return { href: `/accept/tills/${slug}/settings`, label: 'Change the till’s currencies' };
 		case 'route':
@@ -27,8 +31,6 @@ function linkOf(
 				: carrier
 					? { href: `/connect/offline/${carrier.id}`, label: 'See the offline method' }
 					: { href: offer, label: 'Change the offer' };
-		default:
-			return undefined;
 	}
 }
 
@@ -63,8 +65,10 @@ export async function answerWorking(
 				order: one.order,
 				mark: 'no' as const,
 				title: one.offer.name,
-				sub: failed.map((check) => sayFact(check.fact, locale)).join('\n'),
-				link: linkOf(failed[0]!.rule, slug, one.offer.id, route)
+				reasons: failed.map((check) => ({
+					text: sayFact(check.fact, locale),
+					link: linkOf(check.rule, slug, one.offer.id, route)
+				}))
 			};
 		})
 	].sort((a, b) => a.order - b.order);

@@ -17,6 +17,8 @@ export interface GridCell {
 	readonly marks: readonly {
 		/** currency, or till, or both: what the row and the column do not say already */
 		readonly text: string;
+		/** what texts of one cell are told together under; empty where they need nothing above them */
+		readonly under: string;
 		readonly through: string;
 		readonly conditions: boolean;
 		readonly trouble: string;
@@ -130,12 +132,7 @@ export async function gridView(across: Pivot, query: URLSearchParams, locale: st
 		}
 		return says;
 	};
-	const text = (one: GridEntry) =>
-		across === 'till'
-			? one.currency
-			: across === 'currency'
-				? till.get(one.till)!.name
-				: `${till.get(one.till)!.name} ${one.currency}`;
+	const text = (one: GridEntry) => (across === 'currency' ? till.get(one.till)!.name : one.currency);
 	const order = (key: string) => (key.startsWith('card ') ? 0 : key.startsWith('device-wallet') ? 1 : 2);
 	const sorted = [...rows].sort(([a, x], [b, y]) => order(a) - order(b) || x.name.localeCompare(y.name));
 	return {
@@ -147,6 +144,7 @@ export async function gridView(across: Pivot, query: URLSearchParams, locale: st
 			cells: columns.map((column) => ({
 				marks: (row.cells.get(column.key) ?? []).map((one) => ({
 					text: text(one),
+					under: across === 'connection' ? till.get(one.till)!.name : '',
 					through: nameOf(one.onStandby ? one.standby : one.carrier, held),
 					conditions: one.conditions,
 					trouble: one.trouble ? TROUBLE[one.trouble]! : '',

@@ -17,14 +17,14 @@
 	type Mark = (typeof data.grid.rows)[number]['cells'][number]['marks'][number];
 	/** Marks of one cell that read alike are told as one: what differs is only the currency or till. */
 	const joined = (marks: readonly Mark[]) => {
-		const keyOf = (one: Mark) => `${one.through} ${one.trouble} ${one.standby} ${one.conditions}`;
+		const keyOf = (one: Mark) => `${one.under} ${one.through} ${one.trouble} ${one.standby} ${one.conditions}`;
 		return [...new Set(marks.map(keyOf))].map((key) => marks.filter((one) => keyOf(one) === key));
 	};
 	const working = (row: string, column: string, marks: readonly Mark[]): Working => ({
 		title: `${row}, ${column}`,
 		steps: marks.map((one) => ({
 			mark: one.trouble ? ('no' as const) : ('yes' as const),
-			title: `${one.text}: ${one.says[0]}`,
+			title: `${[one.under, one.text].filter(Boolean).join(' ')}: ${one.says[0]}`,
 			sub: [...(one.trouble ? [`Not now: ${one.trouble}.`] : []), ...one.says.slice(1)].join('\n') || 'No condition.',
 			link: { href: one.href, label: 'Open the offer' }
 		}))
@@ -49,7 +49,7 @@
 		</p>
 		<p class="mt-3"><a class="button" href="/accept/tills/new">Set up the first till</a></p>
 	{:else}
-		<div class="filters mt-3 flex flex-wrap items-end gap-x-3 gap-y-2 text-[12px]">
+		<div class="filters mt-3 flex flex-wrap items-end gap-x-2 gap-y-2 text-[12px]">
 			<fieldset class="ticks !mt-0">
 				<legend class="quiet">Across</legend>
 				{#each data.pivots as one (one)}<label
@@ -97,13 +97,17 @@
 									{#each joined(cell.marks) as marks, i (i)}
 										<span class="block" class:off={!!marks[0]!.trouble}>
 											<Figure working={working(row.name, grid.columns[c]!.name, marks)}
-												>{marks.map((one) => one.text).join(' ')}</Figure
+												>{marks[0]!.under}
+												{marks.map((one) => one.text).join(data.across === 'currency' ? ', ' : ' ')}</Figure
 											><span class="sub"
-												>{data.across === 'connection' ? '' : marks[0]!.through}{marks[0]!.standby
-													? ', standby'
-													: ''}{marks[0]!.conditions ? ' · if' : ''}{marks[0]!.trouble
-													? ` · ${marks[0]!.trouble}`
-													: ''}</span
+												>{[
+													data.across === 'connection' ? '' : marks[0]!.through,
+													marks[0]!.standby ? 'standby' : '',
+													marks[0]!.conditions ? 'if' : '',
+													marks[0]!.trouble
+												]
+													.filter(Boolean)
+													.join(' · ')}</span
 											>
 										</span>
 									{:else}<Figure working={hole(row.name, grid.columns[c]!.name)}
@@ -152,7 +156,7 @@
 
 <style>
 	.filters select {
-		width: 118px;
+		width: 104px;
 		padding-block: 3px;
 		font-size: 12px;
 	}

@@ -37,6 +37,8 @@ export const load: PageServerLoad = async ({ params }) => {
 	};
 	const [held, groups] = await Promise.all([snapshot(), groupNames()]);
 	const domains = domainsOf(till.row);
+	// an offer without limits shows the currency in which one would be typed
+	const limited = (form: OfferForm) => ({ ...form, boundCurrency: form.boundCurrency || till.currencies[0]! });
 	return {
 		lineUp: offers,
 		id: offer?.id ?? 'new',
@@ -53,9 +55,13 @@ export const load: PageServerLoad = async ({ params }) => {
 		name: offer?.name ?? 'New offer',
 		choices,
 		others: offers.filter((one) => one.id !== offer?.id).map((one) => one.name),
-		form: await superValidate(offer ? offerForm(offer, choices, revision) : (blank ?? { revision }), zod4(OfferForm), {
-			errors: false
-		})
+		form: await superValidate(
+			offer ? limited(offerForm(offer, choices, revision)) : (blank ?? { revision }),
+			zod4(OfferForm),
+			{
+				errors: false
+			}
+		)
 	};
 };
 
