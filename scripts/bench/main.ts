@@ -1,10 +1,23 @@
 // Ratios of one run, each against its floor. `npm run bench -- pricing` runs one of them.
 import { arrivals } from './arrivals.ts';
+import { demoCoverage, manyReplayed, oneAnswer, wholeGrid } from './lineup.ts';
+import { compareMillion, slider } from './million.ts';
 import { page } from './page.ts';
 import { pricing, sevenfold } from './pricing.ts';
 import type { Ratio } from './ratio.ts';
 
-const all: Record<string, () => Promise<Ratio>> = { pricing, sevenfold, arrivals, page };
+const all: Record<string, () => Ratio | Promise<Ratio>> = {
+	pricing,
+	sevenfold,
+	answer: oneAnswer,
+	coverage: demoCoverage,
+	replay: manyReplayed,
+	grid: wholeGrid,
+	slider,
+	arrivals,
+	page,
+	million: compareMillion
+};
 const chosen = process.argv.slice(2).filter((name) => name in all);
 let wrong = 0;
 for (const name of chosen.length ? chosen : Object.keys(all)) {

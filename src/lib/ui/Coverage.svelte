@@ -118,7 +118,13 @@
 		</ul>
 	{:else}
 		<table class="mt-3">
-			<thead><tr><th class="w-[40%]">Situation</th><th>Offered, in this order</th><th class="w-40"><span class="sr-only">Verdict</span></th></tr></thead>
+			<thead
+				><tr
+					><th class="w-[40%]">Situation</th><th>Offered, in this order</th><th class="w-40"
+						><span class="sr-only">Verdict</span></th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each listed as one, i (i)}
 					<tr class:bad={one.offers.length === 0}>

@@ -36,16 +36,20 @@
 			{#if margin.help.looks}<p class="step !block">
 					<span class="sub">What it looks like</span>{margin.help.looks}
 				</p>{/if}
-		{:else if working}
-			<WorkingSteps {working} />
-			{#if margin.shown && (first || children)}
-				<p class="mt-3">
-					<button class="why" onclick={() => margin.rest()}>Back to this page’s own</button>
-				</p>
+		{/if}
+		{#if working}
+			{#if !margin.help}
+				<WorkingSteps {working} />
+				{#if margin.shown && (first || children)}
+					<p class="mt-3">
+						<button class="why" onclick={() => margin.rest()}>Back to this page’s own</button>
+					</p>
+				{/if}
 			{/if}
 		{:else if children}
-			{@render children()}
-		{:else}
+			<!-- what a page works out for itself stays under the help of a field -->
+			<div class:mt-5={!!margin.help}>{@render children()}</div>
+		{:else if !margin.help}
 			<h2>Workings</h2>
 			<p class="quiet">Press any underlined figure or verdict: how it came about stands here.</p>
 		{/if}

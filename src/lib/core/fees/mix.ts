@@ -62,12 +62,18 @@ function unitOf(
 	const limit = tier === 0 ? 0 : card.tiers!.steps[tier - 1]!.from;
 	const flat: RateCard = { ...card, lines: linesAt(card, limit), tiers: undefined };
 	const bare: RateCard = { ...flat, costs: undefined, conversion: 0, intermediary: 0 };
-	let [fee, markup, base, carried] = [0, 0, 0, 0];
+	const count = group.amounts.length;
+	// all kinds of the group are priced in one go, one stretch of the columns each
+	const kinds: Kind[] = [];
+	const weights: number[] = [];
+	const found: (FoundRate | undefined)[] = [undefined];
+	const minors: number[] = [];
+	const rateOf: number[] = [];
 	group.kinds.forEach(({ weight }, k) => {
 		const kind = side.kinds[g]![k];
 		if (!kind) return;
-		const found: (FoundRate | undefined)[] = [undefined];
 		let times = 1;
+		let rateAt = 0;
 		if (kind.currency !== card.settlement) {
 			const rate = rates[kind.currency];
 			const read =
@@ -79,28 +85,41 @@ function unitOf(
 					'2000-01-01'
 				);
 			if (!read) return;
-			found.push(read);
+			rateAt = found.push(read) - 1;
 			times = 10 ** (exponentOf(kind.currency) - exponentOf(card.settlement)) / Number(rate);
 		}
-		const count = group.amounts.length;
-		const minor = Float64Array.from(group.amounts, (one) => Math.max(1, Math.round(one * scale * times)));
-		const columns = {
-			kinds: [kind],
-			rates: found,
-			kind: new Uint16Array(count),
-			minor,
-			rate: new Uint16Array(count).fill(found.length - 1)
-		};
-		const fees = new Float64Array(count);
-		const bases = new Float64Array(count);
-		const markups = new Float64Array(count);
-		priceColumns(flat, columns, fees, bases);
-		if (fees.some((one) => one < 0)) return;
-		priceColumns(bare, columns, markups);
-		const mean = (list: Float64Array) => list.reduce((all, one) => all + one, 0) / count;
-		fee += weight * mean(fees);
-		markup += weight * mean(markups);
-		base += weight * mean(bases);
+		kinds.push(kind);
+		weights.push(weight);
+		for (const one of group.amounts) {
+			minors.push(Math.max(1, Math.round(one * scale * times)));
+			rateOf.push(rateAt);
+		}
+	});
+	const columns = {
+		kinds,
+		rates: found,
+		kind: Uint16Array.from(minors, (_, n) => Math.floor(n / count)),
+		minor: Float64Array.from(minors),
+		rate: Uint16Array.from(rateOf)
+	};
+	const fees = new Float64Array(minors.length);
+	const bases = new Float64Array(minors.length);
+	const markups = new Float64Array(minors.length);
+	priceColumns(flat, columns, fees, bases);
+	// only a monthly minimum asks for the markup by itself
+	if (card.monthly.minimum) priceColumns(bare, columns, markups);
+	let [fee, markup, base, carried] = [0, 0, 0, 0];
+	weights.forEach((weight, k) => {
+		let [sum, own, volume] = [0, 0, 0];
+		for (let n = k * count; n < (k + 1) * count; n++) {
+			if (fees[n]! < 0) return;
+			sum += fees[n]!;
+			own += markups[n]!;
+			volume += bases[n]!;
+		}
+		fee += (weight * sum) / count;
+		markup += (weight * own) / count;
+		base += (weight * volume) / count;
 		carried += weight;
 	});
 	const unit = { fee, markup, base, carried };

@@ -22,7 +22,12 @@
 	{#if data.pauses.length}
 		<h2>Paused now</h2>
 		<table>
-			<thead><tr><th>What</th><th>Since</th><th>Until</th><th>Why</th><th><span class="sr-only">What can be done</span></th></tr></thead>
+			<thead
+				><tr
+					><th>What</th><th>Since</th><th>Until</th><th>Why</th><th><span class="sr-only">What can be done</span></th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each data.pauses as one (one.id)}
 					<tr>

@@ -56,7 +56,13 @@
 			</ul>
 		</div>{/if}
 	<table class="mt-3">
-		<thead><tr><th>Payer</th><th>Country</th><th>Online method</th><th>Groups</th><th><span class="sr-only">What can be done</span></th></tr></thead>
+		<thead
+			><tr
+				><th>Payer</th><th>Country</th><th>Online method</th><th>Groups</th><th
+					><span class="sr-only">What can be done</span></th
+				></tr
+			></thead
+		>
 		<tbody>
 			{#each data.payers as one (one.id)}
 				<tr

@@ -27,7 +27,10 @@
 		><button class="button main" data-save>Make a token</button>
 	</form>
 	<table class="mt-4">
-		<thead><tr><th>Token</th><th>Made</th><th>Last used</th><th><span class="sr-only">What can be done</span></th></tr></thead>
+		<thead
+			><tr><th>Token</th><th>Made</th><th>Last used</th><th><span class="sr-only">What can be done</span></th></tr
+			></thead
+		>
 		<tbody>
 			{#each data.tokens as one (one.id)}
 				<tr
