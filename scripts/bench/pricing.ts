@@ -28,7 +28,7 @@ function draws(seed: number): () => number {
 	};
 }
 
-function columns(): PaymentColumns {
+export function columns(): PaymentColumns {
 	const kinds: Kind[] = [];
 	for (const scheme of ['corvid', 'mainsail', 'tessel'])
 		for (const funding of ['debit', 'credit', 'commercial'])
@@ -105,7 +105,7 @@ export async function pricing(): Promise<Ratio> {
 }
 
 /** Seven cards as unlike as the processors': flat, interchange plus with tiers, part by part, with floor and cap. */
-function sevenCards(kinds: readonly Kind[]): RateCard[] {
+export function sevenCards(kinds: readonly Kind[]): RateCard[] {
 	const base = { settlement: 'EUR', rounding: 'total', mode: 'half-up' } as const;
 	const line = (percentage: number, fixed: number, more: object = {}) => ({ when: {}, percentage, fixed, ...more });
 	const costs = kinds

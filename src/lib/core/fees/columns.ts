@@ -119,7 +119,7 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 	const evenPart = (base: number, ppm: number): number => {
 		const exact = base * ppm + bias;
 		const rounded = Math.floor(exact / PPM);
-		return rounded % 2 === 1 && exact === rounded * PPM ? rounded - 1 : rounded;
+		return exact === rounded * PPM && rounded % 2 === 1 ? rounded - 1 : rounded;
 	};
 	const part = even ? evenPart : plainPart;
 	const intermediary = card.intermediary;
@@ -153,7 +153,7 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 		const markup = Math.min(Math.max(base * tables.own[k]! + tables.fixed[k]!, tables.low[k]!), tables.high[k]!);
 		const exact = markup + base * tables.rest[k]!;
 		const fee = Math.floor(exact / PPM);
-		return even && fee % 2 === 1 && exact === fee * PPM ? fee - 1 : fee;
+		return even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
 	};
 
 	const count = kind.length;
@@ -167,7 +167,7 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 				// a tie goes up; to the even neighbour it goes down again where that is the odd one
 				const exact = paid * all[k]! + fixed[k]!;
 				const fee = Math.floor(exact / PPM);
-				fees[n] = even && fee % 2 === 1 && exact === fee * PPM ? fee - 1 : fee;
+				fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
 				if (bases) bases[n] = paid;
 				continue;
 			}
@@ -180,7 +180,7 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 			const markup = Math.min(Math.max(base * own[k]! + fixed[k]!, low[k]!), high[k]!);
 			const exact = markup + base * rest[k]!;
 			const fee = Math.floor(exact / PPM);
-			fees[n] = even && fee % 2 === 1 && exact === fee * PPM ? fee - 1 : fee;
+			fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
 		}
 		return;
 	}
@@ -204,12 +204,28 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 			if (base >= 0 && ceiling[kind[n]!]! >= 0) volumes[month[n]!] = volumes[month[n]!]! + base;
 		}
 		let [last, tier] = [-1, 0];
+		let { own, fixed, low, high, interchange, scheme, conversion, ceiling: most } = tiers[0]!;
+		const plainEach = each && !even;
 		for (let n = 0; n < count; n++) {
 			if (month[n] !== last) {
 				last = month[n]!;
 				tier = tierAt(volumes[last]!);
+				({ own, fixed, low, high, interchange, scheme, conversion, ceiling: most } = tiers[tier]!);
 			}
-			fees[n] = one(tiers[tier]!, n, kind[n]!, taken[n]!, -1, linesOf[tier]!);
+			const k = kind[n]!;
+			const base = taken[n]!;
+			if (!plainEach || !(base >= 0 && base <= most[k]!)) {
+				fees[n] = one(tiers[tier]!, n, k, base, -1, linesOf[tier]!);
+				continue;
+			}
+			// part by part, halves up or everything up: the same as `one`, without a call
+			const markup = Math.floor((base * own[k]! + bias) / PPM) * PPM + fixed[k]!;
+			let fee = Math.min(Math.max(markup, low[k]!), high[k]!) / PPM;
+			if (interchange[k]! > 0) fee += Math.floor((base * interchange[k]! + bias) / PPM);
+			if (scheme[k]! > 0) fee += Math.floor((base * scheme[k]! + bias) / PPM);
+			if (conversion[k]! > 0) fee += Math.floor((base * conversion[k]! + bias) / PPM);
+			if (intermediary > 0) fee += Math.floor((base * intermediary + bias) / PPM);
+			fees[n] = fee;
 		}
 		return;
 	}
