@@ -228,6 +228,7 @@ describe('a line-up as a file', () => {
 		);
 		expect(says(await desk.act(`${shop}/file?/copy`, { to: 'fair' }))).toMatch(/Fair has a draft already/);
 		expect((await exported('fair', 'draft')).offers.map((one) => one.name)).toEqual(['Card', 'Credit transfer']);
+		expect(await text('/accept/tills/fair')).toContain('Card names GBP, JPY, which Fair does not take');
 		expect(says(await desk.act(`${shop}/file?/keep`, { name: '' }))).toMatch(/Give the template a name/);
 		expect((await desk.act(`${shop}/file?/keep`, { name: 'Cards and transfer' })).type).toBe('success');
 		const [template] = await rows<{ id: string }>(world, 'SELECT id FROM lineup_templates');
@@ -337,6 +338,7 @@ describe('pausing everywhere', () => {
 		expect(await shown('EUR')).toContain('Brackwater');
 		expect(await shown('GBP')).toContain('There is no way to pay');
 		expect(await text('/accept')).toMatch(/Brackwater Acquiring · standby/);
+		expect(await text(shop)).toContain('paused: Brackwater Acquiring carries it now');
 		const [row] = await rows<{ id: string }>(world, 'SELECT id FROM pauses WHERE ended_at IS NULL');
 		await desk.act('/accept/pauses?/resume', { id: row!.id });
 		expect(await shown('GBP')).not.toContain('There is no way to pay');
@@ -424,7 +426,7 @@ describe('what is shown at the desk and at the payer’s page', () => {
 		const token = await newToken('compare');
 		let state = 20_417;
 		const draw = (n: number) => (state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0) % n;
-		for (let n = 0; n < 60; n++) {
+		for (let n = 0; n < 200; n++) {
 			const currency = ['EUR', 'GBP', 'JPY'][draw(3)]!;
 			const minor = 1 + draw(draw(2) ? 3_000 : 400_000);
 			const country = ['', 'BE', 'NL', 'JP'][draw(4)]!;

@@ -189,20 +189,29 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 	const taken = bases ?? new Float64Array(count);
 	const { foreign } = tiers[0]!;
 	const volumes = new Float64Array(2 ** 16);
+	const whole = card.tiers.way === 'whole';
+	const { ceiling } = tiers[0]!;
+	let [month0, volume] = [-1, 0];
 	for (let n = 0; n < count; n++) {
 		const k = kind[n]!;
 		const paid = minor[n]!;
-		let base = foreign[k] === 1 ? converted(paid, tops[rate[n]!]!, bottoms[rate[n]!]!) : paid;
-		if (base < 0) base = slowBase(card, kinds[k]!, paid, rates[rate[n]!]);
-		taken[n] = base;
-	}
-	if (card.tiers.way === 'whole') {
-		const { ceiling } = tiers[0]!;
-		for (let n = 0; n < count; n++) {
-			const base = taken[n]!;
-			// what the card cannot price is not captured by this processor
-			if (base >= 0 && ceiling[kind[n]!]! >= 0) volumes[month[n]!] = volumes[month[n]!]! + base;
+		let base = paid;
+		if (foreign[k] === 1) {
+			base = converted(paid, tops[rate[n]!]!, bottoms[rate[n]!]!);
+			if (base < 0) base = slowBase(card, kinds[k]!, paid, rates[rate[n]!]);
 		}
+		taken[n] = base;
+		if (!whole) continue;
+		if (month[n] !== month0) {
+			if (month0 >= 0) volumes[month0] = volume;
+			month0 = month[n]!;
+			volume = volumes[month0]!;
+		}
+		// what the card cannot price is not captured by this processor
+		if (base >= 0 && ceiling[k]! >= 0) volume += base;
+	}
+	if (whole) {
+		if (month0 >= 0) volumes[month0] = volume;
 		let [last, tier] = [-1, 0];
 		let { own, fixed, low, high, interchange, scheme, conversion, ceiling: most } = tiers[0]!;
 		const plainEach = each && !even;

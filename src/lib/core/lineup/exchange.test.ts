@@ -174,6 +174,7 @@ describe('the form of an offer', () => {
 		expect(wrong({ moreBounds: 'GBP ten' })[0]).toMatch(/^moreBounds: /);
 		expect(wrong({ moreBounds: 'GBP 9 to 3' })[0]).toMatch(/below the smallest/);
 		expect(wrong({ minimum: '1', moreBounds: 'EUR from 2' })[0]).toMatch(/for one currency/);
+		expect(wrong({ moreBounds: 'CHF from 2' })[0]).toMatch(/^moreBounds: .*limit in CHF would never count/);
 		expect(wrong({ groupRule: 'only' })).toEqual(['groups: Choose at least one group.']);
 		expect(wrong({ goodsRule: 'only', goods: ' , ' })).toEqual(['goods: Name at least one kind of goods.']);
 		expect(wrong({ overrides: ['GBP first connection:gone:card'] })[0]).toMatch(/^overrides: GBP: this route/);

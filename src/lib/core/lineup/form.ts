@@ -154,6 +154,9 @@ export function readOfferForm(
 		...(minimum === undefined && maximum === undefined ? [] : [{ currency: form.boundCurrency, minimum, maximum }]),
 		...furtherBounds(form.moreBounds, (says) => add('moreBounds', says))
 	];
+	for (const { currency } of amounts)
+		if (!tillCurrencies.includes(currency))
+			add('moreBounds', `The till takes ${tillCurrencies.join(', ')}, so a limit in ${currency} would never count.`);
 	if (new Set(amounts.map((one) => one.currency)).size < amounts.length)
 		add('moreBounds', 'Two lines of limits are for one currency.');
 	const words = (text: string) => [

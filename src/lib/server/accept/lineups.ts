@@ -175,6 +175,19 @@ export async function publishProblems(till: TillRow, offers: LineUp, locale = 'e
 	return [...new Set(problems)];
 }
 
+/** What does no harm in a line-up and does nothing either, in words: currencies that the till does not take. */
+export function idleParts(till: TillRow, offers: LineUp): string[] {
+	const currencies = tillCurrencies(till);
+	return offers.flatMap((offer) => {
+		const idle = [
+			...new Set([...Object.keys(offer.routes), ...offer.conditions.amounts.map((one) => one.currency)])
+		].filter((code) => !currencies.includes(code));
+		return idle.length
+			? [`${offer.name} names ${idle.join(', ')}, which ${till.name} does not take: it counts for nothing there.`]
+			: [];
+	});
+}
+
 /**
  * Situations in which nothing would be offered that are not empty by what is in force, told by currency and amount:
  * publishing it so needs a reason.

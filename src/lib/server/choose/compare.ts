@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { priceSide, type SideCost } from '../../core/fees';
 import { methodName } from '../../core/lineup';
 import { theBusiness } from '../connect/business';
+import { pastCounts } from '../db';
 import { historyStamp, ownHistory, type History } from './history';
 import { mixOf, type StartingMix } from './mix';
 import { groupOf, rateFinder, shiftDay, type Period } from './kinds';
@@ -70,6 +71,8 @@ export interface Comparison {
 	readonly key: string;
 	/** sides priced so far, of how many */
 	readonly progress: { done: number; readonly of: number };
+	/** how many there are in all, whatever the period */
+	readonly payments: number;
 	readonly result: Promise<Compared>;
 	/** whether it has come to its end, in whatever way */
 	ended: boolean;
@@ -103,6 +106,7 @@ export async function comparison(sides: readonly ShownSide[], period: Period, ca
 	const made: Comparison = {
 		key,
 		progress,
+		payments: (await pastCounts()).slice(0, 2).reduce((a, b) => a + b, 0),
 		ended: false,
 		stop: () => (stopped = true),
 		result: work(sides, period, capitalPpm, () => {

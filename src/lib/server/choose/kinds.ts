@@ -29,11 +29,18 @@ export async function rateFinder(
 		for (const key of [`${rate.from} ${rate.to}`, `${rate.to} ${rate.from}`])
 			(byPair.get(key) ?? byPair.set(key, []).get(key)!).push(rate);
 	}
-	return (source, settlement) => (currency, day) => {
-		const all = byPair.get(`${currency} ${settlement}`) ?? [];
-		const near = all.filter((one) => one.day <= day && one.day >= shiftDay(day, -10));
-		const own = near.filter((one) => one.source === source);
-		return findRate(own.length ? own : near, currency, settlement, day);
+	return (source, settlement) => {
+		const known = new Map<string, FoundRate | undefined>();
+		return (currency, day) => {
+			const key = `${currency} ${day}`;
+			if (known.has(key)) return known.get(key);
+			const since = shiftDay(day, -10);
+			const near = (byPair.get(`${currency} ${settlement}`) ?? []).filter((one) => one.day <= day && one.day >= since);
+			const own = near.filter((one) => one.source === source);
+			const found = findRate(own.length ? own : near, currency, settlement, day);
+			known.set(key, found);
+			return found;
+		};
 	};
 }
 export const shiftDay = (day: string, by: number) =>

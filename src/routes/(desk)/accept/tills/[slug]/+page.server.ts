@@ -1,4 +1,4 @@
-import { conditionsInWords, coverageRuler, hasCard, sayTypes } from '$lib/core/lineup';
+import { conditionsInWords, coverageRuler, hasCard, routeTrouble, sayTypes } from '$lib/core/lineup';
 import { formatAmount, formatNumber } from '$lib/core/money';
 import { contextOf, groupNames } from '$lib/server/accept/ask';
 import { foundTill } from '$lib/server/accept/found';
@@ -7,6 +7,7 @@ import {
 	discardDraft,
 	DraftMoved,
 	newlyEmpty,
+	idleParts,
 	lineUpsOf,
 	publish,
 	publishProblems,
@@ -39,6 +40,19 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 		carrier &&
 		((carrier.kind === 'connection' ? connections.get(carrier.id) : offline.get(carrier.id))?.name ?? 'removed');
 	const now = new Date();
+	const context = contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, now);
+	const carriesNow = (offer: (typeof offers)[number]): string => {
+		if (states.pausedMethods.includes(offer.method)) return 'its method is paused everywhere';
+		const says = new Set<string>();
+		for (const code of till.currencies) {
+			const route = offer.routes[code];
+			const trouble = route && routeTrouble(route.first, context, states);
+			if (!trouble) continue;
+			const steps = route.standby && !routeTrouble(route.standby, context, states);
+			says.add(`${trouble}: ${steps ? `${nameOf(route.standby)} carries it now` : 'nothing carries it now'}`);
+		}
+		return [...says].join('; ');
+	};
 	return {
 		till: {
 			slug: till.row.slug,
@@ -52,6 +66,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 		draft: draft && {
 			revision: draft.row.revision,
 			says: await sayDifferences(published?.offers ?? [], draft.offers, locals.locale, till.row),
+			idle: idleParts(till.row, draft.offers),
 			problems: await publishProblems(till.row, draft.offers, locals.locale),
 			empty: await newlyEmpty(till.row, draft.offers, published?.offers ?? [], locals.locale),
 			// somebody published, or went back, since this draft was begun
@@ -67,6 +82,8 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 				on: offer.on,
 				method: offer.method,
 				route: nameOf(first?.first) ?? 'none',
+				// what carries it just now, where that is not the first choice
+				now: carriesNow(offer),
 				standby: nameOf(standby),
 				currencies: Object.keys(offer.routes),
 				types: hasCard(offer.method) ? sayTypes(offer.cardTypes, schemeNames) : '',

@@ -102,6 +102,7 @@
 				>
 				{data.draft.says.join(' ')}
 			</p>
+			{#each data.draft.idle as one (one)}<p class="quiet">{one}</p>{/each}
 			{#each form?.problems ?? data.draft.problems as problem (problem)}<p class="wrong" role="alert">
 					{problem}
 				</p>{/each}
@@ -166,7 +167,10 @@
 						>
 						<span class="sub">{offer.method.replace('-', ' ')}{offer.on ? '' : ', switched off'}</span>
 					</span>
-					<span>{offer.route}<span class="sub">{offer.standby ? `then ${offer.standby}` : 'no standby'}</span></span>
+					<span
+						>{offer.route}<span class="sub">{offer.standby ? `then ${offer.standby}` : 'no standby'}</span
+						>{#if offer.now}<span class="sub text-clay">{offer.now}</span>{/if}</span
+					>
 					<span>{offer.currencies.join(' ')}</span>
 					<span class="quiet"
 						>{offer.types || 'none needed'}{#each offer.conditions as one (one)}<span class="sub">{one}</span
