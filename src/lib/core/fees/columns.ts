@@ -177,7 +177,9 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 				fees[n] = one(tables, n, k, base, -1, card.lines);
 				continue;
 			}
-			const markup = Math.min(Math.max(base * own[k]! + fixed[k]!, low[k]!), high[k]!);
+			let markup = base * own[k]! + fixed[k]!;
+			if (markup < low[k]!) markup = low[k]!;
+			else if (markup > high[k]!) markup = high[k]!;
 			const exact = markup + base * rest[k]!;
 			const fee = Math.floor(exact / PPM);
 			fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
@@ -228,8 +230,10 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 				continue;
 			}
 			// part by part, halves up or everything up: the same as `one`, without a call
-			const markup = Math.floor((base * own[k]! + bias) / PPM) * PPM + fixed[k]!;
-			let fee = Math.min(Math.max(markup, low[k]!), high[k]!) / PPM;
+			let markup = Math.floor((base * own[k]! + bias) / PPM) * PPM + fixed[k]!;
+			if (markup < low[k]!) markup = low[k]!;
+			else if (markup > high[k]!) markup = high[k]!;
+			let fee = markup / PPM;
 			if (interchange[k]! > 0) fee += Math.floor((base * interchange[k]! + bias) / PPM);
 			if (scheme[k]! > 0) fee += Math.floor((base * scheme[k]! + bias) / PPM);
 			if (conversion[k]! > 0) fee += Math.floor((base * conversion[k]! + bias) / PPM);
