@@ -39,17 +39,16 @@ function offerDifferences(a: Offer, b: Offer, names: Readonly<Record<string, str
 	const come = has.filter((code) => !had.includes(code));
 	if (gone.length) says.push(`${b.name} no longer takes ${gone.join(', ')}.`);
 	if (come.length) says.push(`${b.name} now takes ${come.join(', ')}.`);
+	// what is the same for several currencies is said once
+	const said = new Map<string, string[]>();
+	const note = (code: string, text: string) => said.set(text, [...(said.get(text) ?? []), code]);
 	for (const code of has.filter((one) => had.includes(one))) {
 		const [x, y] = [a.routes[code]!, b.routes[code]!];
-		if (!same(x.first, y.first))
-			says.push(`${b.name} in ${code} now goes through ${names[y.first.id] ?? 'another route'}.`);
+		if (!same(x.first, y.first)) note(code, `now goes through ${names[y.first.id] ?? 'another route'}.`);
 		if (!same(x.standby, y.standby))
-			says.push(
-				y.standby
-					? `${b.name} in ${code} has ${names[y.standby.id] ?? 'another route'} standing by.`
-					: `${b.name} in ${code} has no standby any more.`
-			);
+			note(code, y.standby ? `has ${names[y.standby.id] ?? 'another route'} standing by.` : 'has no standby any more.');
 	}
+	for (const [text, codes] of said) says.push(`${b.name} in ${codes.join(', ')} ${text}`);
 	if (!same(a.cardTypes, b.cardTypes)) says.push(`${b.name} takes other card types.`);
 	if (!same(a.conditions.amounts, b.conditions.amounts)) {
 		const bounds = b.conditions.amounts

@@ -1,4 +1,4 @@
-import { conditionsInWords, coverageRuler, hasCard, routeTrouble, sayTypes } from '$lib/core/lineup';
+import { anyTypes, conditionsInWords, coverageRuler, hasCard, routeTrouble, sayTypes } from '$lib/core/lineup';
 import { formatAmount, formatNumber } from '$lib/core/money';
 import { contextOf, groupNames } from '$lib/server/accept/ask';
 import { foundTill } from '$lib/server/accept/found';
@@ -86,7 +86,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 				now: carriesNow(offer),
 				standby: nameOf(standby),
 				currencies: Object.keys(offer.routes),
-				types: hasCard(offer.method) ? sayTypes(offer.cardTypes, schemeNames) : '',
+				types: hasCard(offer.method) ? sayTypes(offer.cardTypes ?? anyTypes, schemeNames) : '',
 				amounts: offer.conditions.amounts.map(({ currency, minimum, maximum }) => {
 					const of = (minor: number) => formatAmount({ minor, currency }, locals.locale);
 					if (minimum === undefined) return `to ${of(maximum ?? 0)}`;

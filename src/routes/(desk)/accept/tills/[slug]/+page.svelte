@@ -100,8 +100,18 @@
 						? `, ${data.draft.says.length} change${data.draft.says.length === 1 ? '' : 's'}.`
 						: ': no change against what is published.'}</b
 				>
-				{data.draft.says.join(' ')}
 			</p>
+			<ul class="list-disc pl-5">
+				{#each data.draft.says.slice(0, 8) as one, i (i)}<li>{one}</li>{/each}
+			</ul>
+			{#if data.draft.says.length > 8}
+				<details>
+					<summary class="cursor-pointer">And {data.draft.says.length - 8} more</summary>
+					<ul class="list-disc pl-5">
+						{#each data.draft.says.slice(8) as one, i (i)}<li>{one}</li>{/each}
+					</ul>
+				</details>
+			{/if}
 			{#each data.draft.idle as one (one)}<p class="quiet">{one}</p>{/each}
 			{#each form?.problems ?? data.draft.problems as problem (problem)}<p class="wrong" role="alert">
 					{problem}
