@@ -1,12 +1,10 @@
 import { formatNumber } from '$lib/core/money';
 import { askedFor } from '$lib/server/choose/asked';
-import { comparison, singlePayments, Stopped } from '$lib/server/choose/compare';
+import { comparison, MANY, singlePayments, Stopped } from '$lib/server/choose/compare';
 import type { PageServerLoad } from './$types';
 
 /** Longer than this nobody waits for a page: it shows how far the comparison has come instead. */
 const PATIENCE_MS = 150;
-/** So many payments take longer in any case. */
-const MANY = 100_000;
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	depends('live:connections');

@@ -1,13 +1,11 @@
 import { formatAmount } from '$lib/core/money';
 import { foundTill } from '$lib/server/accept/found';
 import { lineUpsOf } from '$lib/server/accept/lineups';
-import { beginReplay, PERIODS, ReplayStopped } from '$lib/server/accept/replay';
+import { beginReplay, MANY, PERIODS, ReplayStopped } from '$lib/server/accept/replay';
 import { pastCounts } from '$lib/server/db';
 import type { PageServerLoad } from './$types';
 
 const PATIENCE_MS = 150;
-/** So many payments take longer in any case. */
-const MANY = 200_000;
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
 	depends('live:tills');
