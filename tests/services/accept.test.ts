@@ -585,6 +585,60 @@ describe('the interface', () => {
 	});
 });
 
+describe('a single payment under tiers', () => {
+	it('is expected by the volume of its month before it', async () => {
+		const file = await exported();
+		await take({
+			...file,
+			offers: file.offers.map((one) =>
+				one.method === 'card'
+					? { ...one, routes: { EUR: { first: { kind: 'connection', name: 'Brackwater Acquiring' } } } }
+					: one
+			)
+		});
+		expect((await publish('Cards in EUR alone')).type).toBe('success');
+		const number = await world.keyOf('brackwater', 'number');
+		const pay = async (reference: string) => {
+			const address = await desk.address('100.00', reference);
+			const { token } = (await (
+				await freshFetch(`${world.addressOf('brackwater')}/fields/token`, {
+					method: 'POST',
+					headers: { 'content-type': 'application/json' },
+					body: JSON.stringify({ key: number, number: '9901100000000009', expiry: '09/29', code: '123' })
+				})
+			).json()) as { token: string };
+			const paid = await desk.act(address, { way: await desk.way(address, 'Card'), token });
+			expect([reference, paid.location, says(paid)]).toEqual([
+				reference,
+				expect.stringMatching(/^\/paid\//),
+				expect.anything()
+			]);
+			return until('it is priced', async () => {
+				const [row] = await rows<{ fee: number | null }>(
+					world,
+					'SELECT expected_fee AS fee FROM payments WHERE reference = ?',
+					[reference]
+				);
+				return row?.fee ?? undefined;
+			});
+		};
+		// interchange 0.20 and scheme fee 0.03, the markup 0.35 % and 0.04: each part by itself
+		expect(await pay('TIER-1')).toBe(20 + 3 + 35 + 4);
+		const db = await openDatabase(world);
+		await db.run(
+			`INSERT INTO payments (token, checkout_id, till_id, version, offer_id, offer_name, method, mode, connection_id,
+			 reference, payer_name, payer_mail, currency, minor, stage, notches, taken, base_minor, captured_at, created_at)
+			 SELECT 'volume', checkout_id, till_id, version, offer_id, offer_name, method, mode, ?, 'VOLUME', '', '', 'EUR',
+			 4000000, 'captured', 2, 4000000, 4000000, captured_at - 1, created_at FROM payments WHERE reference = 'TIER-1'`,
+			[brackwater]
+		);
+		await db.close();
+		// 40,000.00 before it: the markup is 0.28 % and 0.04
+		expect(await pay('TIER-2')).toBe(20 + 3 + 28 + 4);
+		await desk.act(`${shop}/history`, { number: '1' });
+	});
+});
+
 describe('replay', () => {
 	it('answers past payments under the draft, and counts recorded empty answers', async () => {
 		const header =

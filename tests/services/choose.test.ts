@@ -135,6 +135,45 @@ describe('side by side', () => {
 	});
 });
 
+describe('a comparison on paper', () => {
+	it('is a PDF of the same period, with fonts of its own', async () => {
+		const answer = await desk.get('/connect/compare/pdf?from=2025-11-25&to=2026-11-24');
+		expect(answer.headers.get('content-type')).toBe('application/pdf');
+		expect(answer.headers.get('content-disposition')).toContain('side-by-side-2025-11-25-2026-11-24.pdf');
+		const bytes = Buffer.from(await answer.arrayBuffer());
+		expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
+		expect(bytes.subarray(-32).toString('latin1')).toContain('%%EOF');
+		expect(bytes.toString('latin1')).toMatch(/Roboto/);
+		expect(bytes.toString('latin1')).toMatch(/Title \(.*S.*\)|Title <FEFF/);
+	});
+	it('tells how far it is, and nothing of one that is not known', async () => {
+		const told = (await (await desk.get('/connect/compare/progress?key=nobody')).json()) as { ended: boolean };
+		expect(told.ended).toBe(true);
+	});
+});
+
+describe('past payments as columns', () => {
+	it('are packed by month, as many as there are, and packed anew when a file comes', async () => {
+		const packed = async () =>
+			rows<{ month: string; count: number; bytes: number; n: number }>(
+				world,
+				`SELECT month, count, LENGTH(columns) AS bytes,
+				 (SELECT COUNT(*) FROM settled_payments WHERE strftime('%Y-%m', captured_at / 1000, 'unixepoch') = month) AS n
+				 FROM packed_months ORDER BY month`
+			);
+		await until('all are packed', async () => (await packed()).every((one) => one.bytes !== null));
+		const months = await packed();
+		expect(months.length).toBeGreaterThan(15);
+		for (const one of months) expect([one.month, one.count, one.bytes]).toEqual([one.month, one.n, one.n * 34]);
+	});
+	it('come by browser in files of any size that a business has', async () => {
+		const large = history({ until: '2026-11-20', payments: 18_000, months: 2, seed: 7 });
+		const text = [...large].find(([name]) => name === 'fernhall')![1].replaceAll('FE-H', 'FE-L');
+		expect(text.length).toBeGreaterThan(600_000);
+		expect(JSON.stringify((await upload('large.csv', 'fernhall', text)).data)).toMatch(/payments are new/);
+	}, 60_000);
+});
+
 describe('a candidate', () => {
 	const card = {
 		settlement: 'EUR',
@@ -201,6 +240,23 @@ describe('a rate card of a connection', () => {
 			await rows(world, `SELECT valid_from FROM rate_cards WHERE connection_id = '${ids.ostrel}' ORDER BY valid_from`)
 		).toEqual([{ valid_from: '2026-01-01' }, { valid_from: '2026-06-01' }]);
 		expect(await page(path)).toContain('from 2026-06-01');
+	});
+	it('that was read is confirmed once, by whom and when, and asked for until then', async () => {
+		expect(await page('/needs-you')).toContain('nobody has held them against the contract');
+		const path = `/connect/connections/${ids.fernhall}/rates`;
+		expect(await page(path)).toContain('not yet held against your contract');
+		const version = /from (\d{4}-\d{2}-\d{2})/.exec(await page(path))![1]!;
+		expect((await desk.act(`${path}?/confirm`, { version })).type).toBe('success');
+		expect(await page(path)).toContain('Confirmed as agreed by Ilse Verhaeren');
+		expect(
+			await rows(world, `SELECT act FROM audit WHERE object_kind = 'rate card' AND act LIKE 'confirmed%'`)
+		).toEqual([{ act: 'confirmed as agreed' }]);
+	});
+	it('tells what a version changes against the one before', async () => {
+		const path = `/connect/connections/${ids.ostrel}/rates`;
+		expect((await page(path)).replace(/<!--.*?-->/g, '').replace(/\s+/g, ' ')).toMatch(
+			/differences? against the card of 2026-01-01/
+		);
 	});
 	it('has a published schema', async () => {
 		const schema = (await (await desk.get('/connect/rate-card-schema')).json()) as { properties: object };

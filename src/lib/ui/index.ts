@@ -5,6 +5,7 @@ export { default as Field } from './Field.svelte';
 export { default as Figure } from './Figure.svelte';
 export { default as Index } from './Index.svelte';
 export { default as RateCardEditor } from './RateCardEditor.svelte';
+export { default as Rule } from './Rule.svelte';
 export { default as Said } from './Said.svelte';
 export { default as Sheet } from './Sheet.svelte';
 export { default as StageStrip } from './StageStrip.svelte';

@@ -8,7 +8,7 @@ import { forgetSnapshot } from '../accept/freshness';
 import { audit } from '../access';
 import { theBusiness } from '../connect/business';
 import { CONNECTORS, connectorOf } from '../connectors';
-import { dataFolder, db, knownPayments, open, staleMonths, write, type SettlementFileRow } from '../db';
+import { dataFolder, db, knownPayments, markStale, write, type SettlementFileRow } from '../db';
 import { tell } from '../live';
 import { log } from '../log';
 
@@ -117,8 +117,7 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 				})),
 				tx
 			);
-		const months = new Set(fresh.map((one) => new Date(one.captured_at).toISOString().slice(0, 7)));
-		for (const statement of staleMonths([...months])) await (await open()).query(statement, { transaction: tx });
+		await markStale(new Set(fresh.map((one) => new Date(one.captured_at).toISOString().slice(0, 7))), tx);
 		await db.exchangeRates.insertMany([...rates.values()], tx, { keepOld: true });
 		await audit(
 			{

@@ -1,5 +1,5 @@
 import { QueryTypes } from 'sequelize';
-import { open, write } from './open';
+import { open, write, type Tx } from './open';
 
 /** What tells one kind of past payment from another, before a rate card says what counts as regional. */
 export interface PackedKind {
@@ -28,11 +28,15 @@ export interface PackedMonth {
 const BYTES = 4 * 8 + 2;
 
 /** Says that months have other payments than before: they are packed anew before they are next read. */
-export const staleMonths = (months: readonly string[]): readonly string[] =>
-	months.map(
-		(month) =>
-			`INSERT INTO packed_months (month) VALUES ('${month}') ON CONFLICT (month) DO UPDATE SET columns = NULL, count = 0, kinds = '[]'`
-	);
+export async function markStale(months: Iterable<string>, transaction: Tx): Promise<void> {
+	const db = await open();
+	for (const month of months)
+		await db.query(
+			`INSERT INTO packed_months (month) VALUES (?)
+			 ON CONFLICT (month) DO UPDATE SET columns = NULL, count = 0, kinds = '[]'`,
+			{ replacements: [month], transaction }
+		);
+}
 
 /** Packs the months that are missing or old. @returns how many */
 export async function packMonths(): Promise<number> {

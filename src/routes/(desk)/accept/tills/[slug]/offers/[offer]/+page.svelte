@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { nameKey, readOfferForm, type CoverageInput } from '$lib/core/lineup';
-	import { Coverage, Field, Sheet, Workings } from '$lib/ui';
+	import { Coverage, Field, Rule, Sheet, Workings } from '$lib/ui';
 	import { untrack } from 'svelte';
 	import { superForm } from 'sveltekit-superforms';
 	const { data } = $props();
@@ -303,68 +303,46 @@
 			<details class="mt-4 max-w-[660px]" open={CONDITIONS > 0}>
 				<summary class="cursor-pointer">Further conditions{CONDITIONS ? `: ${CONDITIONS} set` : ''}</summary>
 				<div class="mt-2 grid grid-cols-2 gap-x-5 gap-y-3">
-					<div>
-						<label
-							><span class="legend">Payer’s group</span><select name="groupRule" bind:value={$form.groupRule}>
-								<option value="any">any</option><option value="only">only these</option><option value="except"
-									>all but these</option
-								>
-							</select></label
-						>
-						{#if $form.groupRule !== 'any'}<div class="ticks">
-								{#each Object.entries(data.groups) as [id, name] (id)}<label
-										><input type="checkbox" name="groups" value={id} bind:group={$form.groups} /> {name}</label
-									>{:else}<a class="why" href="/accept/payers">Make a group of payers first</a>{/each}
-							</div>
-							{#if $errors.groups?._errors}<span class="wrong" role="alert">{$errors.groups._errors.join(' ')}</span
-								>{/if}{/if}
-					</div>
-					<div>
-						<label
-							><span class="legend">Web domain</span><select name="domainRule" bind:value={$form.domainRule}>
-								<option value="any">any</option><option value="only">only these</option><option value="except"
-									>all but these</option
-								>
-							</select></label
-						>
-						{#if $form.domainRule !== 'any'}<div class="ticks">
-								{#each [...new Set([...data.domains, ...$form.domains])] as name (name)}<label
-										><input type="checkbox" name="domains" value={name} bind:group={$form.domains} /> {name}</label
-									>{:else}<span class="quiet">The till is shown on no domain.</span>{/each}
-							</div>
-							{#if $errors.domains?._errors}<span class="wrong" role="alert">{$errors.domains._errors.join(' ')}</span
-								>{/if}{/if}
-					</div>
-					<div>
-						<label
-							><span class="legend">Goods</span><select name="goodsRule" bind:value={$form.goodsRule}>
-								<option value="any">any</option><option value="only">only these</option><option value="except"
-									>all but these</option
-								>
-							</select></label
-						>
-						{#if $form.goodsRule !== 'any'}<input
-								name="goods"
-								aria-label="Kinds of goods"
-								placeholder="strings, repairs"
-								bind:value={$form.goods}
-							/>{#if $errors.goods}<span class="wrong" role="alert">{$errors.goods}</span>{/if}{/if}
-					</div>
-					<div>
-						<label
-							><span class="legend">Delivery</span><select name="deliveryRule" bind:value={$form.deliveryRule}>
-								<option value="any">any</option><option value="only">only these</option><option value="except"
-									>all but these</option
-								>
-							</select></label
-						>
-						{#if $form.deliveryRule !== 'any'}<input
-								name="delivery"
-								aria-label="Kinds of delivery"
-								placeholder="post, pick-up"
-								bind:value={$form.delivery}
-							/>{#if $errors.delivery}<span class="wrong" role="alert">{$errors.delivery}</span>{/if}{/if}
-					</div>
+					<Rule
+						label="Payer’s group"
+						name="groupRule"
+						bind:value={$form.groupRule}
+						wrong={$errors.groups?._errors?.join(' ')}
+					>
+						<div class="ticks">
+							{#each Object.entries(data.groups) as [id, name] (id)}<label
+									><input type="checkbox" name="groups" value={id} bind:group={$form.groups} /> {name}</label
+								>{:else}<a class="why" href="/accept/payers">Make a group of payers first</a>{/each}
+						</div>
+					</Rule>
+					<Rule
+						label="Web domain"
+						name="domainRule"
+						bind:value={$form.domainRule}
+						wrong={$errors.domains?._errors?.join(' ')}
+					>
+						<div class="ticks">
+							{#each [...new Set([...data.domains, ...$form.domains])] as name (name)}<label
+									><input type="checkbox" name="domains" value={name} bind:group={$form.domains} /> {name}</label
+								>{:else}<span class="quiet">The till is shown on no domain.</span>{/each}
+						</div>
+					</Rule>
+					<Rule label="Goods" name="goodsRule" bind:value={$form.goodsRule} wrong={$errors.goods?.join(' ')}>
+						<input name="goods" aria-label="Kinds of goods" placeholder="strings, repairs" bind:value={$form.goods} />
+					</Rule>
+					<Rule
+						label="Delivery"
+						name="deliveryRule"
+						bind:value={$form.deliveryRule}
+						wrong={$errors.delivery?.join(' ')}
+					>
+						<input
+							name="delivery"
+							aria-label="Kinds of delivery"
+							placeholder="post, pick-up"
+							bind:value={$form.delivery}
+						/>
+					</Rule>
 					<label
 						><span class="legend">Paid</span><select name="recurrence" bind:value={$form.recurrence}>
 							<option value="">once or again and again</option><option value="one-time">once only</option><option
