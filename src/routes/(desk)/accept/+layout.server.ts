@@ -27,16 +27,9 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 	);
 	const index: IndexGroup[] = [
 		{
-			name: 'Tills',
-			items: [
-				{ name: 'All tills', href: '/accept', state: `${tills.length} till${tills.length === 1 ? '' : 's'}` },
-				...items,
-				{ name: 'Set up a till', href: '/accept/tills/new', add: true }
-			]
-		},
-		{
 			name: 'Across tills',
 			items: [
+				{ name: 'All tills', href: '/accept', state: `${tills.length} till${tills.length === 1 ? '' : 's'}` },
 				{
 					name: 'Pause everywhere',
 					href: '/accept/pauses',
@@ -45,7 +38,8 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 				{ name: 'Payers and groups', href: '/accept/payers', state: `${payers} payer${payers === 1 ? '' : 's'}` },
 				{ name: 'Tokens of the interface', href: '/accept/tokens', state: `${tokens} in use` }
 			]
-		}
+		},
+		{ name: 'Tills', items: [...items, { name: 'Set up a till', href: '/accept/tills/new', add: true }] }
 	];
 	return { index };
 };
