@@ -6,7 +6,7 @@ import type { HttpBindings } from '@hono/node-server';
 import { SCHEMES } from '../shared/cards.ts';
 import { leftToRefund, refund, take } from './money.ts';
 import { publicPayment, TOPICS, type Notifier } from './notify.ts';
-import { KNOWN, PRICES, rateOf } from './pricing.ts';
+import { KNOWN, pricesOf, rateOf } from './pricing.ts';
 import { faultsOf, randomText, type Key, type Payment, type State } from './state.ts';
 
 type Env = { Bindings: HttpBindings; Variables: { key: Key } };
@@ -83,7 +83,7 @@ export function api(state: State, notifier: Notifier, hosts: Readonly<Record<str
 	});
 
 	app.get('/abilities', (c) => c.json(abilitiesOf(state.get('accounts', c.get('key').account)!.off)));
-	app.get('/prices', (c) => c.json(PRICES));
+	app.get('/prices', (c) => c.json(pricesOf(state.get('accounts', c.get('key').account)!)));
 	app.get('/rates', (c) => {
 		const day = c.req.query('day') ?? '';
 		if (!/^\d{4}-\d{2}-\d{2}$/.test(day)) return fault(c, 400, 'day', 'Give a day.');

@@ -5,7 +5,7 @@ import type { HtmlEscapedString } from 'hono/utils/html';
 import { TEST_CARDS } from '../shared/cards.ts';
 import { dispute, leftToRefund, refund, settle } from './money.ts';
 import type { Notifier } from './notify.ts';
-import { PRICES } from './pricing.ts';
+import { PRICES, pricesOf } from './pricing.ts';
 import { addKey, faultsOf, randomText, type Account, type Mode, type Payment, type State } from './state.ts';
 
 type Piece = HtmlEscapedString | Promise<HtmlEscapedString>;
@@ -425,7 +425,7 @@ export function console_(state: State, notifier: Notifier): Hono {
 							<th>Share</th>
 							<th>Plus</th>
 						</tr>
-						${PRICES.bands.map(
+						${pricesOf(state.get('accounts', account)!).bands.map(
 							(one) =>
 								html`<tr>
 									<td>${one.band}</td>
@@ -434,10 +434,23 @@ export function console_(state: State, notifier: Notifier): Hono {
 								</tr>`
 						)}
 					</table>
-					<p>Given back: the share is returned, the rest is kept.</p>`
+					<p>Given back: the share is returned, the rest is kept.</p>
+					<form method="post">
+						<p>
+							<label>New share at home, private cards <input name="home" size="6" placeholder="1.45" /> %</label>
+							<label>from <input name="since" type="date" /></label>
+							<button>Agree to it</button>
+						</p>
+					</form>`
 			)
 		)
 	);
+	app.post('/prices', async (c) => {
+		const { home = '', since = '' } = (await c.req.parseBody()) as Record<string, string>;
+		if (/^\d{1,2}\.\d{2}$/.test(home) && /^\d{4}-\d{2}-\d{2}$/.test(since))
+			changeAccount(state, notifier, { dearer: { home, since } });
+		return c.redirect('/console/prices');
+	});
 
 	app.get('/ways', (c) => {
 		const { off = [] } = state.get('accounts', account)!;

@@ -1,6 +1,6 @@
 import { faultsOf, randomText, type Mode, type Payment, type State, type Token } from './state.ts';
 import type { Notifier } from './notify.ts';
-import { charge, returnedInAll } from './pricing.ts';
+import { charge, pricesOf, returnedInAll } from './pricing.ts';
 
 const dayIn = (zone: string, at = new Date()) =>
 	new Intl.DateTimeFormat('sv-SE', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' }).format(at);
@@ -16,7 +16,7 @@ export function take(
 	state.put('tokens', token.token, { ...token, used: true });
 	const approved = token.outcome === 'approved';
 	const priced = approved
-		? charge(asked.sum, token.card, account.country, dayIn(account.zone), faultsOf(state).wrongFee)
+		? charge(asked.sum, token.card, account.country, dayIn(account.zone), faultsOf(state).wrongFee, pricesOf(account))
 		: undefined;
 	const id = `FHY-${randomText(16)}`;
 	const payment = state.put('payments', id, {

@@ -19,6 +19,27 @@ export const PRICES = {
 	disputes: { charge: '18.00', givenBackWhenWon: true }
 } as const;
 
+type Prices = Omit<typeof PRICES, 'since' | 'bands'> & {
+	readonly since: string;
+	readonly bands: readonly {
+		readonly band: string;
+		readonly cards: string;
+		readonly issued: string;
+		readonly share: string;
+		readonly plus: string;
+	}[];
+};
+
+/** The prices of an account: the published ones, or dearer at home from a day on, where its people were told so. */
+export const pricesOf = (account: { readonly dearer?: { readonly since: string; readonly home: string } }): Prices =>
+	account.dearer
+		? {
+				...PRICES,
+				since: account.dearer.since,
+				bands: PRICES.bands.map((one) => (one.band === 'home' ? { ...one, share: account.dearer!.home } : one))
+			}
+		: PRICES;
+
 const AT_HOME_1: Record<string, number> = { EUR: 1, GBP: 1.1432, USD: 0.9213, CHF: 1.0664, JPY: 0.006135 };
 
 /** The rate of a day: a slow, repeatable movement around a centre, published with six significant digits. */
@@ -40,7 +61,7 @@ const scaled = (text: string, digits: number): bigint => {
 };
 const halvesUp = (top: bigint, bottom: bigint) => (top * 2n + bottom) / (bottom * 2n);
 
-export function bandOf(issuedIn: string, funding: string, home: string, wrong: boolean) {
+export function bandOf(issuedIn: string, funding: string, home: string, wrong: boolean, prices: Prices = PRICES) {
 	const issued =
 		issuedIn === home
 			? 'home'
@@ -48,7 +69,7 @@ export function bandOf(issuedIn: string, funding: string, home: string, wrong: b
 				? 'neighbours'
 				: 'elsewhere';
 	const cards = funding === 'commercial' ? 'company' : 'private';
-	return PRICES.bands.find((one) => one.issued === issued && one.cards === cards)!;
+	return prices.bands.find((one) => one.issued === issued && one.cards === cards)!;
 }
 
 /** Prices one payment as Fernhall does, in cents of EUR; the answer is in thousandths. */
@@ -57,9 +78,10 @@ export function charge(
 	card: { issuedIn: string; funding: string },
 	home: string,
 	day: string,
-	wrong: boolean
+	wrong: boolean,
+	prices: Prices = PRICES
 ): { fee: Fee; share: string } {
-	const band = bandOf(card.issuedIn, card.funding, home, wrong);
+	const band = bandOf(card.issuedIn, card.funding, home, wrong, prices);
 	let cents: bigint;
 	let rate: Fee['rate'];
 	if (sum.currency === 'EUR') cents = BigInt(sum.thousandths) / 10n;

@@ -17,6 +17,8 @@ export interface Account {
 	zone: string;
 	/** ways to pay that are switched off on this account */
 	off?: ('cards' | 'tapfold')[];
+	/** another share for private cards at home, from a day on */
+	dearer?: { readonly since: string; readonly home: string };
 }
 
 /** A web domain on which the device wallet may be shown, once its proof was found there. */

@@ -252,6 +252,19 @@ describe('a rate card of a connection', () => {
 			await rows(world, `SELECT act FROM audit WHERE object_kind = 'rate card' AND act LIKE 'confirmed%'`)
 		).toEqual([{ act: 'confirmed as agreed' }]);
 	});
+	it('that changes at the processor is kept as a version of its own, and the difference is reported', async () => {
+		await world.control('account', { dearer: { home: '1.45', since: '2026-11-25' } });
+		const reread = await desk.act(`/connect/connections/${ids.fernhall}?/reread`, {});
+		const told = JSON.stringify(reread.data);
+		const needs = await page('/needs-you');
+		// the processor also notifies of the change: whichever reading came first has reported it
+		expect(told + needs).toMatch(/prices changed; a new version of the rate card is kept, valid from 2026-11-25/);
+		expect(told + needs).toMatch(/1\.45 % \+ 0\.18, was 1\.35 % \+ 0\.18/);
+		const shown = await page(`/connect/connections/${ids.fernhall}/rates`);
+		expect(shown).toContain('from 2026-11-25');
+		expect(shown).toContain('not yet held against your contract');
+		await world.control('account', { dearer: undefined });
+	});
 	it('tells what a version changes against the one before', async () => {
 		const path = `/connect/connections/${ids.ostrel}/rates`;
 		expect((await page(path)).replace(/<!--.*?-->/g, '').replace(/\s+/g, ' ')).toMatch(

@@ -32,6 +32,8 @@ const EXACT = 2 ** 32 * PPM;
 interface Tables {
 	/** up to this base in the settlement currency the plain way is exact; -1 where it is not the way */
 	readonly plain: Float64Array;
+	/** the same where the markup may be clamped and all else is plain */
+	readonly clamped: Float64Array;
 	/** up to this base the clamped, converted or part by part way is exact; -1 where the card cannot price the kind */
 	readonly ceiling: Float64Array;
 	readonly own: Float64Array;
@@ -43,6 +45,10 @@ interface Tables {
 	readonly fixed: Float64Array;
 	readonly low: Float64Array;
 	readonly high: Float64Array;
+	/** the same three in whole minor units, for cards that round part by part */
+	readonly fixedWhole: Float64Array;
+	readonly lowWhole: Float64Array;
+	readonly highWhole: Float64Array;
 	readonly foreign: Uint8Array;
 }
 
@@ -53,6 +59,7 @@ function tablesOf(card: RateCard, lines: RateCard['lines'], kinds: readonly Kind
 	const column = (fill = 0) => new Float64Array(kinds.length).fill(fill);
 	const tables = {
 		plain: column(-1),
+		clamped: column(-1),
 		ceiling: column(-1),
 		own: column(),
 		rest: column(),
@@ -63,6 +70,9 @@ function tablesOf(card: RateCard, lines: RateCard['lines'], kinds: readonly Kind
 		fixed: column(),
 		low: column(),
 		high: column(Infinity),
+		fixedWhole: column(),
+		lowWhole: column(),
+		highWhole: column(Infinity),
 		foreign: new Uint8Array(kinds.length)
 	};
 	kinds.forEach((kind, k) => {
@@ -82,11 +92,15 @@ function tablesOf(card: RateCard, lines: RateCard['lines'], kinds: readonly Kind
 		tables.scheme[k] = cost?.schemeFee ?? 0;
 		tables.conversion[k] = conversion;
 		tables.fixed[k] = fixed * PPM + bias;
+		tables.fixedWhole[k] = fixed;
+		if (minimum !== undefined) tables.lowWhole[k] = minimum;
+		if (maximum !== undefined) tables.highWhole[k] = maximum;
 		if (minimum !== undefined) tables.low[k] = minimum * PPM + bias;
 		if (maximum !== undefined) tables.high[k] = maximum * PPM + bias;
 		// whatever is added to the percentages, the sum stays below the bound
 		const most = Math.floor((EXACT - PPM - Math.max(fixed, minimum ?? 0) * PPM) / Math.max(1, percentage + rest));
 		tables.ceiling[k] = most;
+		tables.clamped[k] = each || foreign ? -1 : most;
 		tables.plain[k] = each || foreign || minimum !== undefined || maximum !== undefined ? -1 : most;
 	});
 	return tables;
@@ -159,13 +173,23 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 	const count = kind.length;
 	if (!card.tiers || !month) {
 		const tables = tiers[0]!;
-		const { plain, ceiling, own, rest, all, fixed, low, high, foreign } = tables;
+		const { plain, clamped, ceiling, own, rest, all, fixed, low, high, foreign } = tables;
 		for (let n = 0; n < count; n++) {
 			const k = kind[n]!;
 			const paid = minor[n]!;
 			if (paid <= plain[k]!) {
 				// a tie goes up; to the even neighbour it goes down again where that is the odd one
 				const exact = paid * all[k]! + fixed[k]!;
+				const fee = Math.floor(exact / PPM);
+				fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
+				if (bases) bases[n] = paid;
+				continue;
+			}
+			if (paid <= clamped[k]!) {
+				let markup = paid * own[k]! + fixed[k]!;
+				if (markup < low[k]!) markup = low[k]!;
+				else if (markup > high[k]!) markup = high[k]!;
+				const exact = markup + paid * rest[k]!;
 				const fee = Math.floor(exact / PPM);
 				fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
 				if (bases) bases[n] = paid;
@@ -191,61 +215,53 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 	const taken = bases ?? new Float64Array(count);
 	const { foreign } = tiers[0]!;
 	const volumes = new Float64Array(2 ** 16);
-	const whole = card.tiers.way === 'whole';
-	const { ceiling } = tiers[0]!;
-	let [month0, volume] = [-1, 0];
-	for (let n = 0; n < count; n++) {
-		const k = kind[n]!;
-		const paid = minor[n]!;
-		let base = paid;
-		if (foreign[k] === 1) {
-			base = converted(paid, tops[rate[n]!]!, bottoms[rate[n]!]!);
-			if (base < 0) base = slowBase(card, kinds[k]!, paid, rates[rate[n]!]);
-		}
-		taken[n] = base;
-		if (!whole) continue;
-		if (month[n] !== month0) {
-			if (month0 >= 0) volumes[month0] = volume;
-			month0 = month[n]!;
-			volume = volumes[month0]!;
-		}
-		// what the card cannot price is not captured by this processor
-		if (base >= 0 && ceiling[k]! >= 0) volume += base;
-	}
-	if (whole) {
-		if (month0 >= 0) volumes[month0] = volume;
-		let [last, tier] = [-1, 0];
-		let { own, fixed, low, high, interchange, scheme, conversion, ceiling: most } = tiers[0]!;
+	const baseOf = (n: number, k: number): number => {
+		const base = converted(minor[n]!, tops[rate[n]!]!, bottoms[rate[n]!]!);
+		return base < 0 ? slowBase(card, kinds[k]!, minor[n]!, rates[rate[n]!]) : base;
+	};
+	if (card.tiers.way === 'whole') {
+		const { ceiling } = tiers[0]!;
 		const plainEach = each && !even;
-		for (let n = 0; n < count; n++) {
-			if (month[n] !== last) {
-				last = month[n]!;
-				tier = tierAt(volumes[last]!);
-				({ own, fixed, low, high, interchange, scheme, conversion, ceiling: most } = tiers[tier]!);
+		// month by month: what one came to is known before its payments are priced, while they are still at hand
+		for (let from = 0; from < count;) {
+			const now = month[from]!;
+			let [volume, to] = [0, from];
+			for (; to < count && month[to] === now; to++) {
+				const k = kind[to]!;
+				const base = foreign[k] === 1 ? baseOf(to, k) : minor[to]!;
+				taken[to] = base;
+				// what the card cannot price is not captured by this processor
+				if (base >= 0 && ceiling[k]! >= 0) volume += base;
 			}
-			const k = kind[n]!;
-			const base = taken[n]!;
-			if (!plainEach || !(base >= 0 && base <= most[k]!)) {
-				fees[n] = one(tiers[tier]!, n, k, base, -1, linesOf[tier]!);
-				continue;
+			const tier = tierAt(volume);
+			const tables = tiers[tier]!;
+			const { own, fixedWhole, lowWhole, highWhole, interchange, scheme, conversion, ceiling: most } = tables;
+			for (let n = from; n < to; n++) {
+				const k = kind[n]!;
+				const base = taken[n]!;
+				if (!plainEach || !(base >= 0 && base <= most[k]!)) {
+					fees[n] = one(tables, n, k, base, -1, linesOf[tier]!);
+					continue;
+				}
+				// part by part, halves up or everything up: the same as `one`, without a call
+				let fee = Math.floor((base * own[k]! + bias) / PPM) + fixedWhole[k]!;
+				if (fee < lowWhole[k]!) fee = lowWhole[k]!;
+				else if (fee > highWhole[k]!) fee = highWhole[k]!;
+				if (interchange[k]! > 0) fee += Math.floor((base * interchange[k]! + bias) / PPM);
+				if (scheme[k]! > 0) fee += Math.floor((base * scheme[k]! + bias) / PPM);
+				if (conversion[k]! > 0) fee += Math.floor((base * conversion[k]! + bias) / PPM);
+				if (intermediary > 0) fee += Math.floor((base * intermediary + bias) / PPM);
+				fees[n] = fee;
 			}
-			// part by part, halves up or everything up: the same as `one`, without a call
-			let markup = Math.floor((base * own[k]! + bias) / PPM) * PPM + fixed[k]!;
-			if (markup < low[k]!) markup = low[k]!;
-			else if (markup > high[k]!) markup = high[k]!;
-			let fee = markup / PPM;
-			if (interchange[k]! > 0) fee += Math.floor((base * interchange[k]! + bias) / PPM);
-			if (scheme[k]! > 0) fee += Math.floor((base * scheme[k]! + bias) / PPM);
-			if (conversion[k]! > 0) fee += Math.floor((base * conversion[k]! + bias) / PPM);
-			if (intermediary > 0) fee += Math.floor((base * intermediary + bias) / PPM);
-			fees[n] = fee;
+			from = to;
 		}
 		return;
 	}
 	for (let n = 0; n < count; n++) {
 		const k = kind[n]!;
 		const before = volumes[month[n]!]!;
-		const base = taken[n]!;
+		const base = foreign[k] === 1 ? baseOf(n, k) : minor[n]!;
+		taken[n] = base;
 		const tier = tierAt(before);
 		const crosses = tier < limits.length && before + base > limits[tier]!;
 		const fee = crosses
