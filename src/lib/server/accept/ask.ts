@@ -1,7 +1,6 @@
 import { inZone } from '../../core/calendar';
 import { answer, type Answer, type Context, type LineUp } from '../../core/lineup';
-import { db, type TillRow } from '../db';
-import { payerByMail } from './payers';
+import { db, knownPayer, type TillRow } from '../db';
 import { snapshot, type OpenTill, type Snapshot } from './snapshot';
 
 /** What is known of one payer and one order. What is left out is not known. */
@@ -52,12 +51,12 @@ export function contextOf(
 
 /** What is known of a payer by their mail address: groups, country, whether they have an online method. */
 export async function payerFacts(mail: string): Promise<Pick<Asking, 'groups' | 'hasOnlineMethod' | 'country'>> {
-	const payer = mail ? await payerByMail(mail) : undefined;
+	const payer = mail ? await knownPayer(mail) : undefined;
 	if (!payer) return {};
 	return {
 		groups: payer.groups,
-		...(payer.row.onlineMethod === null ? {} : { hasOnlineMethod: payer.row.onlineMethod === 1 }),
-		...(payer.row.country ? { country: payer.row.country } : {})
+		...(payer.onlineMethod === null ? {} : { hasOnlineMethod: payer.onlineMethod === 1 }),
+		...(payer.country ? { country: payer.country } : {})
 	};
 }
 

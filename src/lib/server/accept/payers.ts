@@ -28,10 +28,6 @@ export type PayerForm = z.infer<typeof PayerForm>;
 
 export const allGroups = (): Promise<PayerGroupRow[]> => db.payerGroups.find({}, { order: [['name', 'ASC']] });
 
-export async function payerByMail(mail: string): Promise<Payer | undefined> {
-	const row = await db.payers.one({ mail: mail.trim().toLowerCase() });
-	return row && { row, groups: (await db.payerMemberships.find({ payerId: row.id })).map((one) => one.groupId) };
-}
 export async function payerById(id: string): Promise<Payer | undefined> {
 	const row = await db.payers.one({ id });
 	return row && { row, groups: (await db.payerMemberships.find({ payerId: row.id })).map((one) => one.groupId) };

@@ -15,12 +15,14 @@ import {
 } from '../db';
 import { readJson } from '../json';
 import { freshness } from './freshness';
+import { settingsOf, type TillSettings } from './tills';
 
 /** A till as payers meet it: its published line-up and the key that its addresses are signed with. */
 export interface OpenTill {
 	readonly row: TillRow;
 	readonly currencies: readonly string[];
 	readonly key: Uint8Array;
+	readonly settings: TillSettings;
 	readonly published?: { readonly number: number; readonly lineUp: LineUp };
 }
 
@@ -122,6 +124,7 @@ async function read(): Promise<Snapshot> {
 					{
 						row,
 						currencies: readJson(z.array(z.string()), row.currencies),
+						settings: settingsOf(row),
 						key: unseal(row.signingKeySealed, `till ${row.id}`),
 						published: version && { number: version.number!, lineUp: readJson(LineUp, version.offers) }
 					}

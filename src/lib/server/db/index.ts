@@ -1,5 +1,5 @@
 export { ArrivalLog, type NewArrival } from './arrivalLog';
-export { isCheckoutKnown } from './lookups';
+export { isCheckoutKnown, knownPayer } from './lookups';
 export { close, dataFolder, open, write, type Tx } from './open';
 export * from './packed';
 export * from './queries';

@@ -3,7 +3,6 @@ import { hasCard } from '$lib/core/lineup';
 import { formatAmount, formatNumber } from '$lib/core/money';
 import { addressQuery, inFours, transferCode } from '$lib/core/references';
 import { unseal } from '$lib/server/access';
-import { settingsOf } from '$lib/server/accept/tills';
 import { snapshot } from '$lib/server/accept/snapshot';
 import type { NextStep } from '$lib/server/connectors';
 import { db } from '$lib/server/db';
@@ -30,7 +29,7 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders }) => {
 	const next = payment.next ? (JSON.parse(payment.next) as NextStep) : undefined;
 	const day = (ms: number) =>
 		new Intl.DateTimeFormat(locals.locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
-	const look = settingsOf(till.row);
+	const look = till.settings;
 	const common = {
 		shop: look.heading || held.business.name,
 		logo: look.logo,

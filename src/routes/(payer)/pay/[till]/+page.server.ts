@@ -3,7 +3,6 @@ import { formatNumber } from '$lib/core/money';
 import { ownAddress } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/connect/credentials';
 import { connectorOf, type NextStep } from '$lib/server/connectors';
-import { settingsOf } from '$lib/server/accept/tills';
 import { isCheckoutKnown } from '$lib/server/db';
 import {
 	chooseOffline,
@@ -71,7 +70,7 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	if (paid) redirect(303, `/paid/${paid.token}`);
 	// an administrator who looks at the page is no payer who met nothing
 	if (!offered.length && !url.searchParams.has('preview') && !seen.trial) await noteUnmet(seen, 'nothing offered');
-	const look = settingsOf(till.row);
+	const look = till.settings;
 	const wanted = url.searchParams.get('way');
 	const open = offered.find((one) => one.offer.id === wanted) ?? offered[0];
 	const origin = ownAddress();
@@ -141,7 +140,7 @@ export const actions: Actions = {
 			});
 		if (offered.carrier.kind === 'connection' && hasCard(offered.offer.method) && !token)
 			return fail(400, { says: 'The card was not given yet. Nothing was charged.' });
-		const { asksAddress, asksPhone, asksNote } = settingsOf(seen.till.row);
+		const { asksAddress, asksPhone, asksNote } = seen.till.settings;
 		const details = { address: read.data.told_address, phone: read.data.told_phone, note: read.data.told_note };
 		const missing = [
 			asksAddress === 'must' && !details.address && 'the delivery address',
