@@ -105,7 +105,7 @@ describe('a till', () => {
 		// what must be told is asked for before any charge, and kept
 		const way = /id:"([^"]+)",name:"Card"/.exec(page)![1]!;
 		const token = await desk.token('9901200000000007');
-		expect(says(await desk.act(address, { way, token }))).toMatch(/give the delivery address as well/);
+		expect(says(await desk.act(address, { way, token }))).toMatch(/vul ook het leveringsadres in/);
 		const paid = await desk.act(address, {
 			way,
 			token,
@@ -117,6 +117,8 @@ describe('a till', () => {
 		expect(payment!.details).toContain('Bowstraat 12');
 		expect(payment!.details).not.toContain('9901200000000007');
 		expect(await text(paid.location!)).toContain('https://shop.wrenalder.example/thanks');
+		// receipt and refusals speak the payer’s language, too
+		expect(await (await desk.get(paid.location!, { 'accept-language': 'fr' })).text()).toContain('Payé, merci');
 	});
 });
 

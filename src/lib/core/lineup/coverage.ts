@@ -57,7 +57,8 @@ export interface CoverageInput {
 	readonly domains: readonly string[];
 }
 
-const MANY_GROUPS = 8;
+/** more groups than this no line-up names; their combinations are each looked at once */
+const MANY_GROUPS = 14;
 
 /** The classes into which conditions part one value: alike where every condition says the same of them. */
 function valueClasses(

@@ -217,7 +217,8 @@ export type Choice =
 	| { readonly payment: PaymentRow }
 	/** refused before any charge */
 	| { readonly notTaken: ReportedCard; readonly parts: string[] }
-	| { readonly trouble: string };
+	/** the processor does not answer, or its card fields were open too long; nothing was charged */
+	| { readonly trouble: 'silent' | 'too long'; readonly processor: string };
 
 /** A payer chooses an offline way: the order waits for the money, where it is a transfer under a reference of its own. */
 export async function chooseOffline(visit: Visit, offered: Offered, details: Details = {}): Promise<Choice> {
@@ -258,12 +259,9 @@ export async function payThrough(
 			card = await speak(connection, async (connector, credentials) => connector.readToken?.(credentials, token));
 		} catch (error) {
 			if (!(error instanceof ConnectorError)) throw error;
-			return {
-				trouble: `${connection.name} does not answer just now. Nothing was charged. Try again in a moment, or choose another way.`
-			};
+			return { trouble: 'silent', processor: connection.name };
 		}
-		if (!card)
-			return { trouble: 'The card fields were open too long. Nothing was charged; please give the card again.' };
+		if (!card) return { trouble: 'too long', processor: connection.name };
 		const parts = visit.held.states.pausedSchemes?.includes(card.scheme)
 			? ['scheme']
 			: typesRefuse(offered.types, card, connection.accountCountry, await rateCardAreas(connection.id));

@@ -8,11 +8,12 @@ import type { NextStep } from '$lib/server/connectors';
 import { db } from '$lib/server/db';
 import { askAfter } from '$lib/server/takings/charge';
 import { readCard } from '$lib/server/takings/record';
+import { languageFor } from '$lib/ui/payerWords';
 import { error } from '@sveltejs/kit';
 import QRCode from 'qrcode';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, locals, setHeaders }) => {
+export const load: PageServerLoad = async ({ params, locals, setHeaders, request }) => {
 	const found = await db.payments.one({ token: params.token });
 	if (!found) error(404, { message: 'There is no such receipt.', help: 'The address may be cut short.' });
 	const payment = await askAfter(found);
@@ -33,6 +34,7 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders }) => {
 	const common = {
 		shop: look.heading || held.business.name,
 		logo: look.logo,
+		language: languageFor(request.headers.get('accept-language') ?? '', look.languages),
 		landing: look.landing,
 		colour: till.row.colour,
 		test: payment.mode === 'test',

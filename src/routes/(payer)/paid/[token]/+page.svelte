@@ -1,8 +1,10 @@
 <script lang="ts">
 	import PayerPage from '$lib/ui/PayerPage.svelte';
+	import { payerWord, type PayerWord } from '$lib/ui/payerWords';
 	import { invalidateAll } from '$app/navigation';
 	import { onMount } from 'svelte';
 	const { data } = $props();
+	const say = (word: PayerWord, ...fill: string[]) => payerWord(data.language, word, ...fill);
 
 	onMount(() => {
 		const timer = setInterval(() => {
@@ -15,22 +17,22 @@
 	const waiting = $derived(!data.offline && data.stage === 'requested');
 	const title = $derived(
 		data.asking
-			? 'We are asking'
+			? say('asking', data.processor)
 			: data.offline
 				? data.offline.isPaid
-					? 'Received'
+					? say('received')
 					: data.offline.transfers
-						? 'How to transfer'
-						: 'Ordered'
+						? say('transferTo', data.offline.left)
+						: say('ordered')
 				: ended
-					? 'Not paid'
+					? say('notPaid')
 					: waiting
-						? 'Not finished yet'
+						? say('unfinished')
 						: data.stage === 'refunded'
-							? 'Refunded'
+							? say('paidRefunded')
 							: data.stage === 'pending'
-								? 'Under way'
-								: 'Paid'
+								? say('signed')
+								: say('paid')
 	);
 </script>
 
@@ -45,29 +47,28 @@
 	colour={data.colour}
 	test={data.test}
 	sum={data.sum}
-	about="Order {data.reference}{data.purpose ? `, ${data.purpose}` : ''}"
+	about="{say('order', data.reference)}{data.purpose ? `, ${data.purpose}` : ''}"
 >
 	{#if data.asking}
-		<h2 class="!mt-0 !text-[19px]">We are asking {data.processor} whether you were charged</h2>
+		<h2 class="!mt-0 !text-[19px]">{say('asking', data.processor)}</h2>
 		<p class="mt-2">
-			The answer to your payment was lost on its way. Please do not pay again: nothing else begins before {data.processor}
-			has told us, and this page then says what happened.
+			{say('askingMore', data.processor)}
 		</p>
 	{:else if data.offline && data.stage === 'voided'}
-		<h2 class="!mt-0 !text-[19px]">Paid another way</h2>
-		<p class="mt-2">{data.offline.name} is not waited for any longer.</p>
+		<h2 class="!mt-0 !text-[19px]">{say('otherWay')}</h2>
+		<p class="mt-2">{say('notAwaited', data.offline.name)}</p>
 	{:else if data.offline}
 		{@const t = data.offline}
 		{#if t.isPaid}
-			<h2 class="!mt-0 !text-[19px]"><span class="yes" aria-hidden="true">✓</span> Received, thank you</h2>
-			<p class="mt-2">{t.came} has come. {data.noteAfter}</p>
+			<h2 class="!mt-0 !text-[19px]"><span class="yes" aria-hidden="true">✓</span> {say('received')}</h2>
+			<p class="mt-2">{say('hasCome', t.came)} {data.noteAfter}</p>
 		{:else}
-			<h2 class="!mt-0 !text-[19px]">{t.transfers ? `Transfer ${t.left} to` : `${t.name}: ${t.left}`}</h2>
-			{#if t.came}<p class="note mb-2">{t.came} has come already; {t.left} is still missing.</p>{/if}
+			<h2 class="!mt-0 !text-[19px]">{t.transfers ? say('transferTo', t.left) : `${t.name}: ${t.left}`}</h2>
+			{#if t.came}<p class="note mb-2">{say('cameLeft', t.came, t.left)}</p>{/if}
 			<dl class="facts">
 				{#if t.transfers}
 					<div>
-						<dt>Account holder</dt>
+						<dt>{say('holder')}</dt>
 						<dd>{t.holder}</dd>
 					</div>
 					<div>
@@ -80,44 +81,44 @@
 						</div>{/if}
 				{/if}
 				{#if t.reference}<div>
-						<dt>Reference</dt>
+						<dt>{say('reference')}</dt>
 						<dd class="mono">{t.reference}</dd>
 					</div>{/if}
 				{#if t.until}<div>
-						<dt>{t.transfers ? 'Held until' : 'To be paid by'}</dt>
+						<dt>{t.transfers ? say('heldUntil') : say('payBy')}</dt>
 						<dd>{t.until}</dd>
 					</div>{/if}
 			</dl>
 			{#if t.code}
 				<div class="mt-3 flex items-center gap-3">
 					<img class="w-[132px] shrink-0" src={t.code} alt="Transfer QR code" id="transfer-code" />
-					<p class="quiet text-[13px]">Your bank’s app can read this: account, sum and reference fill themselves in.</p>
+					<p class="quiet text-[13px]">{say('scanTransfer')}</p>
 				</div>
 			{/if}
 			<!-- eslint-disable-next-line svelte/no-at-html-tags (reduced to a few harmless tags when it was saved) -->
 			{#if t.instructions}<div class="rich mt-3">{@html t.instructions}</div>{/if}
 			{#if t.picture}<img class="mt-3 w-[132px]" src={t.picture} alt="Code to scan" />{/if}
 			{#if t.afterNote}<p class="quiet mt-3 text-[13px]">{t.afterNote}</p>{/if}
-			<p class="mt-4"><a class="underline" href={data.again}>Pay another way instead</a></p>
+			<p class="mt-4"><a class="underline" href={data.again}>{say('instead')}</a></p>
 		{/if}
 	{:else if waiting && data.next?.kind === 'code'}
-		<h2 class="!mt-0 !text-[19px]">Approve it in your bank’s app</h2>
+		<h2 class="!mt-0 !text-[19px]">{say('approveApp')}</h2>
 		<p class="mt-2 sm:hidden">
-			<a class="go" href={data.next.address}>Open the bank app</a>
+			<a class="go" href={data.next.address}>{say('openApp')}</a>
 		</p>
 		<div class="mt-3 hidden items-center gap-3 sm:flex">
 			<img class="w-[160px] shrink-0" src={data.next.picture} alt="Code for the bank app" />
 			<p class="quiet text-[13px]">
-				Scan it with your bank’s app, or <a class="underline" href={data.next.address}>open the app on this device</a>.
+				{say('scanApp')} <a class="underline" href={data.next.address}>{say('openHere')}</a>.
 			</p>
 		</div>
-		<p class="quiet mt-3 text-[13px]">Good until {data.next.until}. This page goes on by itself.</p>
-		<p class="mt-4"><a class="underline" href={data.again}>Pay another way instead</a></p>
+		<p class="quiet mt-3 text-[13px]">{say('goodUntil', data.next.until)}</p>
+		<p class="mt-4"><a class="underline" href={data.again}>{say('instead')}</a></p>
 	{:else if waiting && data.next?.kind === 'transfer'}
-		<h2 class="!mt-0 !text-[19px]">Transfer {data.sum.number} {data.sum.currency} to</h2>
+		<h2 class="!mt-0 !text-[19px]">{say('transferTo', `${data.sum.number} ${data.sum.currency}`)}</h2>
 		<dl class="facts">
 			<div>
-				<dt>Account holder</dt>
+				<dt>{say('holder')}</dt>
 				<dd>{data.next.holder}</dd>
 			</div>
 			<div>
@@ -125,64 +126,64 @@
 				<dd class="mono">{data.next.iban}</dd>
 			</div>
 			<div>
-				<dt>Reference</dt>
+				<dt>{say('reference')}</dt>
 				<dd class="mono">{data.next.reference}</dd>
 			</div>
 		</dl>
-		<p class="quiet mt-3 text-[13px]">{data.processor} watches the account: this page tells when it has come.</p>
-		<p class="mt-4"><a class="underline" href={data.again}>Pay another way instead</a></p>
+		<p class="quiet mt-3 text-[13px]">{say('watches', data.processor)}</p>
+		<p class="mt-4"><a class="underline" href={data.again}>{say('instead')}</a></p>
 	{:else if waiting}
-		<h2 class="!mt-0 !text-[19px]">Not finished yet</h2>
-		<p class="mt-2">{data.processor} has not told us that you paid. Nothing was charged so far.</p>
+		<h2 class="!mt-0 !text-[19px]">{say('unfinished')}</h2>
+		<p class="mt-2">{say('notTold', data.processor)}</p>
 		{#if data.next?.kind === 'page'}<p class="mt-3">
-				<a class="go" href={data.next.address}>Go on at {data.processor}</a>
+				<a class="go" href={data.next.address}>{say('goOnAt', data.processor)}</a>
 			</p>{/if}
-		<p class="mt-4"><a class="underline" href={data.again}>Pay another way instead</a></p>
+		<p class="mt-4"><a class="underline" href={data.again}>{say('instead')}</a></p>
 	{:else if ended}
-		<h2 class="!mt-0 !text-[19px]">Not paid</h2>
-		<p class="mt-2">{data.failure || 'The payment did not go through.'} Nothing was charged.</p>
-		<p class="mt-4"><a class="underline" href={data.again}>Pay again, or another way</a></p>
+		<h2 class="!mt-0 !text-[19px]">{say('notPaid')}</h2>
+		<p class="mt-2">{data.failure || say('failed')} {say('nothingCharged')}</p>
+		<p class="mt-4"><a class="underline" href={data.again}>{say('payAgain')}</a></p>
 	{:else}
 		<h2 class="!mt-0 !text-[19px]">
 			<span class="yes" aria-hidden="true">✓</span>
 			{data.stage === 'refunded'
-				? 'Paid, and refunded'
+				? say('paidRefunded')
 				: data.stage === 'pending'
-					? 'Signed, thank you: the money is under way'
+					? say('signed')
 					: data.stage === 'authorised'
-						? 'Agreed, thank you'
-						: 'Paid, thank you'}
+						? say('agreed')
+						: say('paid')}
 		</h2>
-		{#if data.refunded}<p class="note mt-2">{data.refunded} was refunded.</p>{/if}
+		{#if data.refunded}<p class="note mt-2">{say('wasRefunded', data.refunded)}</p>{/if}
 		{#if data.noteAfter}<p class="mt-2">{data.noteAfter}</p>{/if}
 		<dl class="facts">
 			<div>
-				<dt>On</dt>
+				<dt>{say('on')}</dt>
 				<dd>{data.day}</dd>
 			</div>
 			{#if data.card}
 				<div>
-					<dt>Card</dt>
-					<dd>{data.card.scheme}, ending in {data.card.last4}</dd>
+					<dt>{say('card')}</dt>
+					<dd>{data.card.scheme}, {say('ending', data.card.last4)}</dd>
 				</div>
 			{/if}
 			<div>
-				<dt>With</dt>
+				<dt>{say('with')}</dt>
 				<dd>{data.way}</dd>
 			</div>
 			{#if data.descriptor}<div>
-					<dt>On your statement</dt>
+					<dt>{say('onStatement')}</dt>
 					<dd class="mono">{data.descriptor}</dd>
 				</div>{/if}
 			<div>
-				<dt>Reference</dt>
+				<dt>{say('reference')}</dt>
 				<dd class="mono">{data.reference}</dd>
 			</div>
 		</dl>
-		<p class="quiet mt-3 text-[13px]">This page is your receipt; its address stays good.</p>
+		<p class="quiet mt-3 text-[13px]">{say('receipt')}</p>
 	{/if}
 	{#if data.landing && !['requested', 'failed', 'expired', 'voided'].includes(data.stage)}
-		<p class="mt-5"><a class="underline" href={data.landing}>Back to {data.shop}</a></p>
+		<p class="mt-5"><a class="underline" href={data.landing}>{say('back', data.shop)}</a></p>
 	{/if}
 </PayerPage>
 

@@ -14,7 +14,7 @@ import {
 	type Visit
 } from '$lib/server/takings/charge';
 import { SESSION_COOKIE, whoIs } from '$lib/server/access';
-import { languageFor } from '$lib/ui/payerWords';
+import { languageFor, payerWord, type PayerWord } from '$lib/ui/payerWords';
 import { maskCardNumbers } from '$lib/core/cards';
 import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
@@ -56,11 +56,7 @@ async function visited({
 	return arrival.visit;
 }
 
-const WHY: Record<string, string> = {
-	scheme: 'this brand of card',
-	funding: 'this kind of card',
-	region: 'cards issued in this country'
-};
+const WHY: Record<string, PayerWord> = { scheme: 'brand', funding: 'funding', region: 'region' };
 
 export const load: PageServerLoad = async ({ params, url, locals, setHeaders, cookies, request }) => {
 	const seen = await visited({ params, url, cookies });
@@ -129,41 +125,57 @@ const Chosen = z.object({
 export const actions: Actions = {
 	default: async ({ request, params, url, cookies }) => {
 		const seen = await visited({ params, url, cookies });
-		if (url.searchParams.has('preview')) return fail(400, { says: 'This is a preview: nothing is paid here.' });
+		const language = languageFor(request.headers.get('accept-language') ?? '', seen.till.settings.languages);
+		const t = (word: PayerWord, ...fill: string[]) => payerWord(language, word, ...fill);
+		if (url.searchParams.has('preview')) return fail(400, { says: t('preview') });
 		const read = Chosen.safeParse(Object.fromEntries(await request.formData()));
-		if (!read.success) return fail(400, { says: 'The page was not complete. Please choose again.' });
+		if (!read.success) return fail(400, { says: t('incomplete') });
 		const { way, token } = read.data;
 		const offered = seen.offered.find((one) => one.offer.id === way);
 		if (!offered)
 			return fail(409, {
-				says: 'This way to pay is not to be had just now. Nothing was charged; please choose another.'
+				says: t('gone')
 			});
 		if (offered.carrier.kind === 'connection' && hasCard(offered.offer.method) && !token)
-			return fail(400, { says: 'The card was not given yet. Nothing was charged.' });
+			return fail(400, { says: t('noCard') });
 		const { asksAddress, asksPhone, asksNote } = seen.till.settings;
 		const details = { address: read.data.told_address, phone: read.data.told_phone, note: read.data.told_note };
 		const missing = [
-			asksAddress === 'must' && !details.address && 'the delivery address',
-			asksPhone === 'must' && !details.phone && 'a phone number',
-			asksNote === 'must' && !details.note && 'the note'
+			asksAddress === 'must' && !details.address && t('theAddress'),
+			asksPhone === 'must' && !details.phone && t('thePhone'),
+			asksNote === 'must' && !details.note && t('theNote')
 		].filter(Boolean);
-		if (missing.length)
-			return fail(400, { says: `Nothing was charged yet: please give ${missing.join(' and ')} as well.` });
+		if (missing.length) return fail(400, { says: t('missing', missing.join(t('and'))) });
 		const choice =
 			offered.carrier.kind === 'connection'
 				? await payThrough(seen, offered, token, details)
 				: await chooseOffline(seen, offered, details);
-		if ('trouble' in choice) return fail(502, { says: choice.trouble });
+		if ('trouble' in choice)
+			return fail(502, { says: choice.trouble === 'silent' ? t('silent', choice.processor) : t('tooLong') });
 		if ('notTaken' in choice) {
 			const scheme = seen.held.schemeNames[choice.notTaken.scheme] ?? choice.notTaken.scheme;
 			return fail(422, {
-				says: `${seen.till.row.name} does not take ${choice.parts.map((part) => WHY[part]).join(', nor ')} (${scheme}${choice.notTaken.funding === 'unknown' ? '' : `, ${choice.notTaken.funding}`}${choice.notTaken.last4 ? `, ending in ${choice.notTaken.last4}` : ''}). Nothing was charged. Give another card, or choose another way.`
+				says: t(
+					'notTaken',
+					seen.till.row.name,
+					choice.parts.map((part) => t(WHY[part]!)).join(t('nor')),
+					[
+						scheme,
+						...(choice.notTaken.funding === 'unknown' ? [] : [choice.notTaken.funding]),
+						...(choice.notTaken.last4 ? [t('ending', choice.notTaken.last4)] : [])
+					].join(', ')
+				)
 			});
 		}
 		const { payment } = choice;
 		if (payment.stage === 'failed')
 			return fail(402, {
-				says: `${methodName(payment.method)} declined${payment.failure ? `: ${payment.failure.replace(/\.$/, '')}` : ''}. Nothing was charged. Try ${hasCard(payment.method) ? 'another card' : 'again'}, or choose another way.`
+				says: t(
+					'declined',
+					methodName(payment.method),
+					payment.failure ? `: ${payment.failure.replace(/\.$/, '')}` : '',
+					hasCard(payment.method) ? t('anotherCard') : t('again')
+				)
 			});
 		const next = payment.next ? (JSON.parse(payment.next) as NextStep) : undefined;
 		redirect(303, next?.kind === 'page' ? next.address : `/paid/${payment.token}`);
