@@ -80,6 +80,10 @@ export async function prepareDemo(world: World, says: (line: string) => void): P
 			secret: ''
 		});
 		await desk.act(`/connect/connections/${id}/notifications?/read`, {});
+		if (name === 'ostrel')
+			await act(`/connect/connections/${id}/notifications?/tick`, {
+				notice: ['captured', 'failed', 'refunded', 'settled', 'paid-out']
+			});
 		await act(`/connect/connections/${id}/notifications?/hello`, {});
 	}
 	says('adding offline methods, domains and payers');
