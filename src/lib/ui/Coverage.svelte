@@ -66,9 +66,11 @@
 			amount: String(context.minor),
 			minor: 'yes',
 			country: context.country ?? '',
-			goods: context.goods && context.goods !== '\u0000' ? context.goods : '',
-			delivery: context.delivery && context.delivery !== '\u0000' ? context.delivery : '',
-			groups: (context.groups ?? []).join(','),
+			goods: context.goods ?? '',
+			delivery: context.delivery ?? '',
+			// in none of them is not the same as not known
+			groups: context.groups ? context.groups.join(',') || 'none' : '',
+			online: context.hasOnlineMethod === undefined ? '' : context.hasOnlineMethod ? 'yes' : 'no',
 			domain: context.domain ?? '',
 			ordered: context.orderedBy
 		});

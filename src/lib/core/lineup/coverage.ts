@@ -57,6 +57,8 @@ export interface CoverageInput {
 	readonly domains: readonly string[];
 }
 
+/** stands for any kind of goods or delivery that no condition names */
+const ELSE = 'anything else';
 /** more groups than this no line-up names; their combinations are each looked at once */
 const MANY_GROUPS = 14;
 
@@ -109,12 +111,12 @@ export function facetClasses(lineUp: LineUp, domains: readonly string[]): Record
 		goods: valueClasses(
 			given(on, (offer) => offer.conditions.goods),
 			(goods) => ({ goods }),
-			{ value: '\u0000', says: 'other goods' }
+			{ value: ELSE, says: 'other goods' }
 		),
 		delivery: valueClasses(
 			given(on, (offer) => offer.conditions.delivery),
 			(delivery) => ({ delivery }),
-			{ value: '\u0000', says: 'another delivery' }
+			{ value: ELSE, says: 'another delivery' }
 		),
 		domain: domains.length ? domains.map((domain) => ({ says: domain, set: { domain } })) : [{ says: '', set: {} }],
 		orderedBy: asksOrder

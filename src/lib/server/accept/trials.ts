@@ -1,4 +1,4 @@
-import { hasCard, LineUp, type Carrier } from '../../core/lineup';
+import { LineUp, type Carrier } from '../../core/lineup';
 import { plainAmount, type Amount } from '../../core/money';
 import { addressQuery } from '../../core/references';
 import { audit, randomId, unseal } from '../access';
@@ -146,6 +146,3 @@ export async function lastTrial(
 		current
 	};
 }
-
-/** Whether a trial's chosen outcome needs a card to be typed. */
-export const needsCard = (lineUp: LineUp): boolean => lineUp.some((offer) => offer.on && hasCard(offer.method));
