@@ -66,8 +66,17 @@ export class Browser {
 		rmSync(this.profile, { recursive: true, force: true });
 	}
 
-	go(address: string): Promise<void> {
-		return this.driver.get(address);
+	/** Opens an address; at the desk, once its keys are heard. */
+	async go(address: string): Promise<void> {
+		await this.driver.get(address);
+		await this.driver.wait(
+			async () =>
+				this.driver.executeScript<boolean>(
+					`return !document.querySelector('.desk') || 'ready' in document.documentElement.dataset`
+				),
+			PATIENCE,
+			`the desk never heard keys at ${address}`
+		);
 	}
 	async path(): Promise<string> {
 		const url = new URL(await this.driver.getCurrentUrl());
