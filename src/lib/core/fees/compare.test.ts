@@ -5,13 +5,16 @@ import {
 	cardForm,
 	cardInput,
 	crossings,
+	givenBack,
 	isPriced,
 	kindAt,
+	payoutsOn,
 	priceMix,
 	priceOne,
 	priceSide,
 	RateCard,
 	sayPlace,
+	sumAround,
 	type MixGroup,
 	type Past,
 	type PastKind,
@@ -143,6 +146,67 @@ describe('one side of a comparison', () => {
 			40_000
 		);
 		expect(told.waiting).toBe(Math.round((1_000_000 * 5 * 0.04) / 365));
+	});
+});
+
+describe('what happens around payments', () => {
+	const own = card({
+		lines: [line(13_500, 18)],
+		refund: { keeps: 'fixed', fee: 10 },
+		dispute: { fee: 2_000, returnedWhenWon: true },
+		declined: 3,
+		payout: 25
+	});
+	const refunded = past.minor.map((minor, n) => (n % 20 === 0 ? minor : n % 33 === 0 ? Math.floor(minor / 2) : 0));
+	const happened = { disputes: [3, 0, 1, 0], declined: [40, 0, 0, 2] };
+	const told = priceSide({ ...past, refunded }, [0, past.count], side('a', own), rateOf, 0, happened);
+	it('is charged by the card: a fee per refund, dispute, declined attempt and payout', () => {
+		const refunds = refunded.filter((one) => one > 0).length;
+		expect(told.around).toMatchObject({
+			refunds: { count: refunds, fee: 10 * refunds },
+			disputes: { count: 4, fee: 8_000 },
+			declined: { count: 42, fee: 126 }
+		});
+		// money of ninety days arrives on the bank days of three months
+		expect(told.around.payouts.count).toBeGreaterThan(55);
+		expect(told.around.payouts).toEqual({ count: told.around.payouts.count, fee: told.around.payouts.count * 25 });
+	});
+	it('gives back of each fee what its refund gives back, and the sums are those of the kinds', () => {
+		let back = 0;
+		for (let n = 0; n < past.count; n++) {
+			const kind = kindAt(kinds[past.kind[n]!]!, own, 'BE');
+			const priced = priceOne(
+				own,
+				kind,
+				{ minor: past.minor[n]!, currency: kind.currency },
+				kind.currency === 'EUR' ? undefined : rateOf(kind.currency, days[past.day[n]!]!)
+			);
+			if (!isPriced(priced)) throw new Error(priced.reason);
+			const { percentagePart } = priced;
+			const given = givenBack(own, { percentagePart, fixed: 18, captured: past.minor[n]!, refunded: refunded[n]! });
+			expect(told.givenBack[n]).toBe(given);
+			back += given;
+		}
+		expect(told.around.givenBack).toBe(back);
+		const payouts = told.around.payouts.fee;
+		expect(told.kinds.reduce((sum, one) => sum + one.around, 0)).toBe(sumAround(told.around) - payouts);
+	});
+	it('counts nothing of what a side cannot carry', () => {
+		const only = side('b', own, ({ method }) => method === 'bank-debit');
+		const { around } = priceSide({ ...past, refunded }, [0, past.count], only, rateOf, 0, happened);
+		expect(around).toMatchObject({ disputes: { count: 0 }, declined: { count: 2, fee: 6 } });
+	});
+	it('pays out by its rhythm', () => {
+		const some = ['2026-01-30', '2026-02-02', '2026-02-03', '2026-02-09', '2026-03-02'];
+		expect([payoutsOn(some, undefined), payoutsOn(some, 'weekly'), payoutsOn(some, 'monthly')]).toEqual([5, 4, 3]);
+	});
+	it('takes fixed parts of tiers by the tier that each payment falls into', () => {
+		const tiers = card({
+			lines: [line(0, 10)],
+			tiers: { way: 'band', steps: [{ from: 1_000_000, lines: [line(0, 4)] }] }
+		});
+		const { kinds: costs } = priceSide(past, [0, past.count], side('t', tiers), rateOf, 0);
+		for (const one of costs) expect(one.fixed).toBe(one.fee);
 	});
 });
 

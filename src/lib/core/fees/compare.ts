@@ -1,6 +1,7 @@
 import { addBankDays, daysBetween, TARGET, type Day } from '../calendar';
 import { regionOf, UNKNOWN, type CardType } from '../cards';
 import { PPM, type FoundRate } from '../money';
+import { giveBackColumns, NOTHING_AROUND, payoutsOn, sumAround, type AroundCost, type PastAround } from './around';
 import { priceColumns, UNPRICED } from './columns';
 import { isPriced, kindOf, priceOne } from './price';
 import { lineFor, type EntryMode, type Kind, type RateCard } from './rateCard';
@@ -25,6 +26,8 @@ export interface Past {
 	readonly day: Uint16Array;
 	readonly month: Uint16Array;
 	readonly days: readonly Day[];
+	/** minor units given back of each so far */
+	readonly refunded?: Float64Array;
 }
 
 /** One processor in a comparison: a connection or a candidate. */
@@ -35,6 +38,8 @@ export interface Side {
 	readonly country: string;
 	/** bank days from capture to the bank */
 	readonly bankDays: number;
+	/** how often it pays out: every day where it says nothing */
+	readonly rhythm?: string;
 	carries(kind: Kind): boolean;
 }
 
@@ -46,6 +51,8 @@ export interface KindCost {
 	/** payments that it cannot carry or price, and why */
 	readonly holes: number;
 	readonly hole?: 'not carried' | 'no line' | 'ambiguous' | 'no rate' | 'no cost';
+	/** charges around these payments: refunds less what they give back, disputes, declined attempts */
+	readonly around: number;
 	/** of the fee: fixed parts, and what another currency adds; the rest follows the amount */
 	readonly fixed: number;
 	readonly conversion: number;
@@ -57,10 +64,14 @@ export interface SideCost {
 	readonly months: number;
 	readonly monthlyFee: number;
 	readonly monthlyMinimum: number;
+	/** all charges around payments, payouts too */
+	readonly around: AroundCost;
 	/** what the money is worth while it is waited for, in minor units, rounded once */
 	readonly waiting: number;
 	/** fee of each payment, or -1; in the order of the past's columns from `from` on */
 	readonly fees: Float64Array;
+	/** what the refunds of each give back of its fee */
+	readonly givenBack: Float64Array;
 }
 
 /** A past kind as a side's rate card sees it. */
@@ -79,13 +90,16 @@ export const kindAt = (past: PastKind, card: Pick<RateCard, 'areas'>, country: s
  * @param from first payment, included; `to` is not
  * @param rateOf published rate of a day, payment currency to settlement currency
  * @param capitalPpm what waiting for money costs a year, in parts per million
+ * @param happened disputes and declined attempts of the stretch; refunds stand with the payments. A refund counts once for a
+ * payment, and a dispute as lost: settlement files tell sums, not how many there were or how they ended
  */
 export function priceSide(
 	past: Past,
 	[from, to]: readonly [number, number],
 	side: Side,
 	rateOf: (currency: string, day: Day) => FoundRate | undefined,
-	capitalPpm: number
+	capitalPpm: number,
+	happened?: PastAround
 ): SideCost {
 	const { card } = side;
 	const kinds = past.kinds.map((one) => kindAt(one, card, side.country));
@@ -121,12 +135,15 @@ export function priceSide(
 	const priced = new Float64Array(picked.length);
 	const bases = new Float64Array(picked.length);
 	priceColumns(card, columns, priced, bases);
+	const refunded = past.refunded && Float64Array.from(picked, (n) => past.refunded![n]!);
+	const fixed = new Float64Array(kinds.length);
+	const back = giveBackColumns(card, columns, priced, bases, refunded, fixed);
 	const fees = new Float64Array(to - from).fill(UNPRICED);
-	const sums = kinds.map(() => ({ count: 0, base: 0, fee: 0, holes: 0 }));
+	const givenBack = new Float64Array(to - from);
+	const sums = kinds.map(() => ({ count: 0, base: 0, fee: 0, holes: 0, refunds: 0, back: 0 }));
 	for (let n = from; n < to; n++) if (!carried[past.kind[n]!]) sums[past.kind[n]!]!.holes++;
 	/** gross × calendar days, over all payments */
 	let waited = 0n;
-	const calendarDays = new Map<number, number>();
 	const byDay = new Map<number, number>();
 	picked.forEach((n, at) => {
 		const sum = sums[past.kind[n]!]!;
@@ -136,28 +153,43 @@ export function priceSide(
 		sum.count++;
 		sum.base += bases[at]!;
 		sum.fee += fee;
+		if (refunded && refunded[at]! > 0) {
+			sum.refunds++;
+			sum.back += back[at]!;
+			givenBack[n - from] = back[at]!;
+		}
 		byDay.set(past.day[n]!, (byDay.get(past.day[n]!) ?? 0) + bases[at]!);
 	});
+	const arrivals = new Set<Day>();
 	for (const [day, base] of byDay) {
-		let waits = calendarDays.get(day);
-		if (waits === undefined) {
-			waits = daysBetween(past.days[day]!, addBankDays(past.days[day]!, side.bankDays, TARGET));
-			calendarDays.set(day, waits);
-		}
-		waited += BigInt(base) * BigInt(waits);
+		const arrives = addBankDays(past.days[day]!, side.bankDays, TARGET);
+		arrivals.add(arrives);
+		waited += BigInt(base) * BigInt(daysBetween(past.days[day]!, arrives));
 	}
 	const bottom = 365n * BigInt(PPM);
 	const waiting = Number((waited * BigInt(capitalPpm) * 2n + bottom) / (bottom * 2n));
+	const payouts = payoutsOn(arrivals, side.rhythm);
+	const disputes = kinds.map((_, k) => (sums[k]!.count ? (happened?.disputes[k] ?? 0) : 0));
+	const declined = kinds.map((_, k) => (carried[k] ? (happened?.declined[k] ?? 0) : 0));
+	const all = (counts: readonly number[]) => counts.reduce((a, b) => a + b, 0);
+	const charge = (count: number, fee: number) => ({ count, fee: count * fee });
 	const months = to > from ? past.month[to - 1]! - past.month[from]! + 1 : 0;
 	return {
 		id: side.id,
 		fees,
+		givenBack,
+		around: {
+			refunds: charge(all(sums.map((one) => one.refunds)), card.refund.fee),
+			givenBack: all(sums.map((one) => one.back)),
+			disputes: charge(all(disputes), card.dispute.fee),
+			declined: charge(all(declined), card.declined),
+			payouts: charge(payouts, card.payout)
+		},
 		months,
 		monthlyFee: months * card.monthly.fee,
 		monthlyMinimum: missingToMinimum(card, columns, months),
 		waiting,
-		kinds: sums.map(({ count, base, fee, holes }, k) => {
-			const choice = lineFor(card, kinds[k]!);
+		kinds: sums.map(({ count, base, fee, holes, refunds, back }, k) => {
 			const why = holes ? (!carried[k] ? ('not carried' as const) : whyUnpriced(card, kinds[k]!)) : undefined;
 			return {
 				count,
@@ -165,7 +197,14 @@ export function priceSide(
 				fee,
 				holes,
 				hole: why,
-				fixed: choice.found === 'one' ? choice.line.fixed * count : 0,
+				around: sumAround({
+					...NOTHING_AROUND,
+					refunds: charge(refunds, card.refund.fee),
+					givenBack: back,
+					disputes: charge(disputes[k]!, card.dispute.fee),
+					declined: charge(declined[k]!, card.declined)
+				}),
+				fixed: fixed[k]!,
 				conversion: foreign[k] ? Math.round((base * card.conversion) / PPM) : 0
 			};
 		})

@@ -1,3 +1,4 @@
+export * from './around';
 export * from './check';
 export * from './columns';
 export * from './compare';

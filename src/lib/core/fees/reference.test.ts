@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { findRate, type FoundRate } from '../money';
 import {
 	checkCard,
+	giveBackColumns,
 	givenBack,
 	isPriced,
 	kindOf,
@@ -40,7 +41,7 @@ function simple(
 	minor: number,
 	rate: string | undefined,
 	before: number
-): bigint | undefined {
+): { fee: bigint; share: Ratio; fixed: number; base: bigint } | undefined {
 	const best = (lines: RateCard['lines']) => {
 		const fits = lines.filter((line) =>
 			Object.entries(line.when).every(([part, value]) => value === undefined || kind[part as keyof Kind] === value)
@@ -92,7 +93,13 @@ function simple(
 	}
 	if (foreign) parts.push(share(card.conversion));
 	parts.push(share(card.intermediary));
-	return rounded(sum(...parts), card.mode);
+	const percentage = sum(markup, over(-first.fixed));
+	return {
+		fee: rounded(sum(...parts), card.mode),
+		share: less(percentage, over(0)) ? over(0) : percentage,
+		fixed: first.fixed,
+		base
+	};
 }
 
 /** A small generator of its own, so that every run asks the same. */
@@ -204,7 +211,7 @@ describe('a second, simple pricing', () => {
 				const { kind, paid, rate } = randomPayment(random);
 				const before = random.whole(0, 300_000);
 				const ours = priceOne(card, kind, paid, rate, before);
-				const theirs = simple(card, kind, paid.minor, RATES[kind.currency], before);
+				const theirs = simple(card, kind, paid.minor, RATES[kind.currency], before)?.fee;
 				if (isPriced(ours)) priced++;
 				if ((isPriced(ours) ? BigInt(ours.fee.minor) : undefined) !== theirs)
 					expect({ card, kind, paid, before, ours }).toEqual({ fee: theirs });
@@ -245,6 +252,53 @@ describe('a second, simple pricing', () => {
 					expect({ card, total }).toEqual({ total: told.fees + told.correction });
 			});
 		}
+	});
+	it('agrees on what refunds give back, tiers and all, and on the fixed parts', () => {
+		const random = generator(11);
+		let [full, part] = [0, 0];
+		for (let round = 0; round < 600; round++) {
+			const bare = randomCard(random);
+			const keeps = random.pick(['all', 'fixed', 'nothing'] as const);
+			const card: RateCard = { ...bare, refund: { keeps, fee: 0 } };
+			const list = Array.from({ length: random.whole(1, 30) }, () => randomPayment(random));
+			const kinds = list.map((one) => one.kind);
+			const columns = {
+				kind: Uint16Array.from(list, (_, n) => n),
+				minor: Float64Array.from(list, (one) => one.paid.minor),
+				rate: Uint16Array.from(list, (one) => ['EUR', 'USD', 'JPY'].indexOf(one.paid.currency)),
+				month: new Uint16Array(list.length),
+				kinds,
+				rates: [undefined, found('USD'), found('JPY')]
+			};
+			const refunded = Float64Array.from(list, ({ paid }) =>
+				random.pick([0, paid.minor, Math.max(1, Math.floor(paid.minor / random.whole(2, 9)))])
+			);
+			const [fees, bases] = [new Float64Array(list.length), new Float64Array(list.length)];
+			const fixed = new Float64Array(list.length);
+			priceColumns(card, columns, fees, bases);
+			const back = giveBackColumns(card, columns, fees, bases, refunded, fixed);
+			const at = (n: number, before: bigint) =>
+				simple(card, kinds[n]!, list[n]!.paid.minor, RATES[kinds[n]!.currency], Number(before));
+			const volume = list.reduce((all, _, n) => all + (fees[n]! < 0 ? 0n : BigInt(bases[n]!)), 0n);
+			let before = 0n;
+			list.forEach(({ paid }, n) => {
+				if (fees[n]! < 0) return expect(back[n]).toBe(0);
+				const told = at(n, card.tiers?.way === 'whole' ? volume : before)!;
+				before += told.base;
+				expect(fixed[n]).toBe(told.fixed);
+				const [top, bottom] = told.share;
+				const all = refunded[n]! >= paid.minor;
+				const wanted =
+					keeps === 'all' || !refunded[n]
+						? 0n
+						: rounded([top * BigInt(refunded[n]!), bottom * BigInt(paid.minor)], card.mode) +
+							(keeps === 'nothing' && all ? BigInt(told.fixed) : 0n);
+				if (wanted) all ? full++ : part++;
+				if (BigInt(back[n]!) !== wanted)
+					expect({ card, paid, refunded: refunded[n], back: back[n] }).toEqual({ back: wanted });
+			});
+		}
+		expect(Math.min(full, part)).toBeGreaterThan(1_000);
 	});
 	it('gives back in part refunds what it gives back at once, and never drifts', () => {
 		const random = generator(3);
