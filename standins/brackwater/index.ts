@@ -143,6 +143,9 @@ export async function startBrackwater({ port, folder, haste = 1 }: StandinOption
 		testCards: SCHEMES,
 		prices: () =>
 			html`<p>Valid from ${TARIFF.FROM}. Monthly ${TARIFF.MONTH}, minimum of the markup ${TARIFF.MONTHMIN}.</p>
+				<p>
+					A refund ${TARIFF.REFUND.EACH}, a dispute ${TARIFF.DISPUTE.EACH}, a declined attempt ${TARIFF.DECLINED.EACH}.
+				</p>
 				<h2>Our markup, by the month’s volume</h2>
 				<table>
 					${TARIFF.MARKUP.map(

@@ -35,7 +35,8 @@ export const TARIFF = {
 	MONTH: '24.00',
 	MONTHMIN: '15.00',
 	REFUND: { KEEPS: 'ALL', EACH: '0.10' },
-	DISPUTE: { EACH: '20.00', BACKIFWON: true }
+	DISPUTE: { EACH: '20.00', BACKIFWON: true },
+	DECLINED: { EACH: '0.03' }
 } as const;
 
 /** @param before gross captures of the month before this payment, in cents of EUR */

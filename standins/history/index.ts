@@ -1,7 +1,7 @@
 import type { Account, Faults, Payment } from '../shared/engine.ts';
 import { priceBy } from '../shared/price.ts';
 import { charge as fernhallPrice } from '../fernhall/pricing.ts';
-import { price as brackwaterPrice } from '../brackwater/prices.ts';
+import { price as brackwaterPrice, TARIFF } from '../brackwater/prices.ts';
 import { TERMS as TALLY } from '../tallybridge/api.ts';
 import { RATES as QUILLON } from '../quillon/api.ts';
 import { TIERS } from '../sundial/api.ts';
@@ -10,7 +10,48 @@ import { decimal } from '../shared/sums.ts';
 
 /** The columns of the settlement files that the houses hand over. */
 const COLUMNS =
-	'payment,captured_at,source,method,currency,amount_minor,entry,scheme,funding,issuer,fee_currency,fee_minor,base_minor,rate,refunded_minor,disputed_minor';
+	'payment,captured_at,source,method,currency,amount_minor,entry,scheme,funding,issuer,fee_currency,fee_minor,base_minor,rate,refunded_minor,disputed_minor,ordered_at,outcome,reason';
+
+/** In so many of a hundred times an attempt is declined before the payment that comes about, by how it is made. */
+const DECLINES: Record<string, number> = {
+	'card online': 4.5,
+	'card keyed': 5,
+	'card present': 1.4,
+	'device-wallet online': 1.2,
+	'pay-later online': 8,
+	'bank-app online': 1.5
+};
+const CARD_REASONS = [
+	['not enough money', 46],
+	['not honoured by the issuer', 24],
+	['wrong security number', 12],
+	['expired card', 9],
+	['payer did not prove who they are', 7],
+	['reported lost', 2]
+] as const;
+const OTHER_REASONS: Record<string, readonly (readonly [string, number])[]> = {
+	'pay-later': [
+		['turned down after a look at the payer', 80],
+		['basket over the limit', 20]
+	],
+	'bank-app': [['refused in the app', 1]]
+};
+/** What a house charges for a declined attempt, in cents. */
+const DECLINED_FEE: Partial<Record<string, number>> = { brackwater: Number(TARIFF.DECLINED.EACH.replace('.', '')) };
+
+/** Days from a promised transfer to the money: most within the terms of a fortnight, some long after. */
+const TRANSFER_DAYS = [
+	[1, 22],
+	[2, 24],
+	[4, 16],
+	[7, 12],
+	[11, 9],
+	[14, 5],
+	[19, 5],
+	[26, 4],
+	[38, 2],
+	[57, 1]
+] as const;
 
 /** Repeatable chance: the same seed gives the same business. */
 function chance(seed: number) {
@@ -140,6 +181,12 @@ const SOURCES: readonly {
 		currencies: [['EUR', 1]]
 	}
 ];
+const FUNDINGS = [
+	['debit', 46],
+	['credit', 40],
+	['prepaid', 5],
+	['commercial', 9]
+] as const;
 const ABROAD: Record<string, readonly string[]> = {
 	EUR: ['NL', 'DE', 'FR'],
 	GBP: ['GB'],
@@ -162,6 +209,8 @@ export interface HistoryOptions {
 /** Months of payments of the made-up business, priced by each house's own code; one settlement file a house. */
 export function history({ until, payments, months = 18, seed = 20_417 }: HistoryOptions): Map<string, string> {
 	const { whole, pick, sum, next } = chance(seed);
+	// what was added to the business later draws by itself, so that it stays the business that it was
+	const aside = chance(seed + 1);
 	const end = Date.parse(`${until}T12:00:00Z`);
 	const begin = end - Math.round(months * 30.44) * DAY;
 	const days = Math.round((end - begin) / DAY);
@@ -189,7 +238,24 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 	const volumes = new Map<string, number>();
 	const wrongFrom = end - 40 * DAY;
 	let owed = 0;
-	let count = 0;
+	let [count, attempts] = [0, 0];
+	const write = (
+		house: string,
+		currency: string,
+		outcome: 'captured' | 'declined',
+		line: readonly (string | number)[]
+	) => {
+		const lines = files.get(house) ?? [COLUMNS];
+		files.set(house, lines);
+		lines.push(line.join(','));
+		const mine = totals.get(house) ?? new Map<string, { count: number; sum: number; fees: number }>();
+		totals.set(house, mine);
+		const key = `${currency} ${outcome}`;
+		const total = mine.get(key) ?? { count: 0, sum: 0, fees: 0 };
+		mine.set(key, { count: total.count + 1, sum: total.sum + Number(line[5]), fees: total.fees + Number(line[11]) });
+	};
+	const idOf = (house: string, letter: string, n: number) =>
+		`${house.slice(0, 2).toUpperCase()}-${letter}${String(n).padStart(7, '0')}`;
 	for (const { at, weights, all } of busy) {
 		owed += (payments * all) / everything;
 		const moments: number[] = [];
@@ -210,23 +276,22 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 						['tessel', 18]
 					] as const)
 				: '';
-			const funding = hasCard
-				? scheme === 'tessel'
-					? 'debit'
-					: pick([
-							['debit', 46],
-							['credit', 40],
-							['prepaid', 5],
-							['commercial', 9]
-						] as const)
-				: '';
+			const funding = hasCard ? (scheme === 'tessel' ? 'debit' : pick(FUNDINGS)) : '';
 			const foreignCard = next() < (currency === 'EUR' ? 0.22 : 0.97);
 			const issuer = hasCard
 				? !foreignCard || scheme === 'tessel'
 					? 'BE'
 					: ABROAD[currency]![whole(0, ABROAD[currency]!.length - 1)]!
 				: '';
-			const takenAt = new Date(moment).toISOString();
+			// a transfer is promised first and comes when the payer gets to it; what is not there yet is in no file
+			let captured = moment;
+			if (way.method === 'credit-transfer') {
+				captured += aside.pick(TRANSFER_DAYS) * DAY + aside.whole(0, 6 * 3600) * 1000;
+				// banks rest at the end of the week
+				while ([0, 6].includes(new Date(captured).getUTCDay())) captured += DAY;
+				if (captured > end) captured = moment;
+			}
+			const takenAt = new Date(captured).toISOString();
 			const payment = {
 				minor,
 				currency,
@@ -236,43 +301,70 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 			} as unknown as Payment;
 			const month = `${way.house} ${takenAt.slice(0, 7)}`;
 			const before = volumes.get(month) ?? 0;
-			const priced = priceAt(way.house, way.method, payment, account, before, moment >= wrongFrom);
+			const priced = priceAt(way.house, way.method, payment, account, before, captured >= wrongFrom);
 			volumes.set(month, before + priced.base);
 			const gone = next();
 			const refunded = gone < 0.03 ? minor : gone < 0.045 ? Math.floor(minor / 2) : 0;
 			const disputed = !refunded && hasCard && next() < 0.0015 ? minor : 0;
-			const lines = files.get(way.house) ?? [COLUMNS];
-			files.set(way.house, lines);
-			lines.push(
-				[
-					`${way.house.slice(0, 2).toUpperCase()}-H${String(++count).padStart(7, '0')}`,
-					takenAt,
+			// some payers are declined once or twice before it comes about, with another card in the end or the same one
+			const odds = DECLINES[`${way.method} ${way.entry}`] ?? 0;
+			let tries = 0;
+			while (tries < 3 && aside.next() * 100 < odds) tries++;
+			for (let n = tries; n > 0; n--) {
+				const same = aside.next() < 0.4;
+				write(way.house, currency, 'declined', [
+					idOf(way.house, 'D', ++attempts),
+					'',
 					source.name,
 					way.method,
 					currency,
 					minor,
 					way.entry,
 					scheme,
-					funding,
+					hasCard && scheme !== 'tessel' && !same ? aside.pick(FUNDINGS) : funding,
 					issuer,
 					'EUR',
-					priced.fee,
-					priced.base,
-					priced.rate?.value ?? '',
-					refunded,
-					disputed
-				].join(',')
-			);
-			const mine = totals.get(way.house) ?? new Map<string, { count: number; sum: number; fees: number }>();
-			totals.set(way.house, mine);
-			const total = mine.get(currency) ?? { count: 0, sum: 0, fees: 0 };
-			mine.set(currency, { count: total.count + 1, sum: total.sum + minor, fees: total.fees + priced.fee });
+					DECLINED_FEE[way.house] ?? 0,
+					'',
+					'',
+					'',
+					'',
+					new Date(moment - n * aside.whole(40, 240) * 1000).toISOString(),
+					'declined',
+					aside.pick(hasCard ? CARD_REASONS : OTHER_REASONS[way.method]!)
+				]);
+			}
+			write(way.house, currency, 'captured', [
+				idOf(way.house, 'H', ++count),
+				takenAt,
+				source.name,
+				way.method,
+				currency,
+				minor,
+				way.entry,
+				scheme,
+				funding,
+				issuer,
+				'EUR',
+				priced.fee,
+				priced.base,
+				priced.rate?.value ?? '',
+				refunded,
+				disputed,
+				captured > moment ? new Date(moment).toISOString() : '',
+				'captured',
+				''
+			]);
 		}
 	}
 	return new Map(
 		[...files].map(([house, lines]) => {
-			for (const [currency, { count: n, sum: all, fees }] of totals.get(house)!)
-				lines.push(['total', '', n, '', currency, all, '', '', '', '', 'EUR', fees, '', '', '', ''].join(','));
+			for (const [key, { count: n, sum: all, fees }] of totals.get(house)!) {
+				const [currency, outcome] = key.split(' ');
+				lines.push(
+					['total', '', n, '', currency, all, '', '', '', '', 'EUR', fees, '', '', '', '', '', outcome, ''].join(',')
+				);
+			}
 			return [house, `${lines.join('\n')}\n`];
 		})
 	);

@@ -48,7 +48,7 @@
 			ink: colour('ink'),
 			quiet: colour('quiet'),
 			rule: colour('rule'),
-			series: ['primary', 'brass', 'inkblue', 'moss', 'clay', 'quiet', 'rule-strong', 'ink'].map(colour)
+			series: ['chart', 'brass', 'inkblue', 'moss', 'clay', 'quiet', 'rule-strong', 'ink'].map(colour)
 		};
 		box.style.color = '';
 		chart.setOption(

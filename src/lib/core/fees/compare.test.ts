@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { addDays } from '../calendar';
 import { findRate } from '../money';
 import {
+	answerMix,
 	cardForm,
 	cardInput,
 	crossings,
@@ -184,7 +185,7 @@ describe('what happens around payments', () => {
 			if (!isPriced(priced)) throw new Error(priced.reason);
 			const { percentagePart } = priced;
 			const given = givenBack(own, { percentagePart, fixed: 18, captured: past.minor[n]!, refunded: refunded[n]! });
-			expect(told.givenBack[n]).toBe(given);
+			expect(told.givenBack.get(n) ?? 0).toBe(given);
 			back += given;
 		}
 		expect(told.around.givenBack).toBe(back);
@@ -226,6 +227,44 @@ describe('break-even', () => {
 		const wave = (n: number) => Math.sin(n / 100);
 		expect(crossings('a', 'b', wave, [1, 1_000]).map((one) => one.at)).toEqual([315, 629, 943]);
 		expect(crossings('a', 'b', () => 5, [1, 1_000])).toEqual([]);
+	});
+	it('is told with both lines, the axis and what is left out', () => {
+		const two: MixGroup[] = [
+			{ name: 'Card', share: 0.75, kinds: [{ kind: kinds[0]!, weight: 1 }], amounts: [8450] },
+			{ name: 'Debit', share: 0.25, kinds: [{ kind: kinds[3]!, weight: 1 }], amounts: [8450] }
+		];
+		const flat = card({ lines: [line(13_500, 18)] });
+		const monthly = card({ lines: [line(8_200, 11)], monthly: { fee: 3_900, minimum: 0 } });
+		const sides = [
+			{ id: 'flat', card: flat, kinds: [[kindAt(kinds[0]!, flat, 'BE')], [null]] },
+			{ id: 'monthly', card: monthly, kinds: [[kindAt(kinds[0]!, monthly, 'BE')], [kindAt(kinds[3]!, monthly, 'BE')]] }
+		];
+		const mix = { volume: 100 * 8450, average: 8450, shares: [0.75, 0.25] };
+		const given = { groups: two, sides, rates: {} };
+		const told = answerMix(given, { mix, pair: [0, 1], along: 'volume' });
+		expect(told.even).toMatchObject({ from: 1, to: 400, crossings: [{ at: 76, above: 1 }], leaves: 0.25 });
+		expect(told.even!.lines[0].at(-1)).toBe(400 * 132);
+		expect(told.even!.lines[1].at(-1)).toBe(400 * 80 + 3_900);
+		// one that cannot carry a quarter of it is not the cheapest, whatever it costs
+		expect([told.cheapest, told.priced[0]!.hole]).toEqual([[1], 0.25]);
+		expect(answerMix(given, { mix, pair: [1, 0], along: 'volume' }).even!.crossings).toMatchObject([
+			{ at: 76, above: 0 }
+		]);
+		// a share that one of them cannot carry cannot be moved, nor is there a break-even with oneself
+		expect(answerMix(given, { mix, pair: [0, 1], along: 1 }).even).toBe(undefined);
+		expect(answerMix(given, { mix, pair: [1, 1], along: 'volume' }).even).toBe(undefined);
+	});
+	it('tells which is the cheaper where they never cross', () => {
+		const cheap = mixSide('cheap', card({ lines: [line(5_000, 5)] }));
+		const dear = mixSide('dear', card({ lines: [line(9_000, 9)] }));
+		const ask = (sides: (typeof cheap)[]) =>
+			answerMix(
+				{ groups, sides, rates: {} },
+				{ mix: { volume: 845_000, average: 8450, shares: [1] }, pair: [0, 1], along: 'average' }
+			).even!;
+		expect(ask([cheap, dear])).toMatchObject({ crossings: [], cheaper: 0 });
+		expect(ask([dear, cheap])).toMatchObject({ crossings: [], cheaper: 1 });
+		expect(ask([cheap, { ...cheap, id: 'same' }]).cheaper).toBe(undefined);
 	});
 	it('a mix keeps the spread of amounts, scaled to the average, and names what cannot be carried', () => {
 		const spread: MixGroup[] = [

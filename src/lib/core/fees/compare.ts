@@ -70,8 +70,10 @@ export interface SideCost {
 	readonly waiting: number;
 	/** fee of each payment, or -1; in the order of the past's columns from `from` on */
 	readonly fees: Float64Array;
-	/** what the refunds of each give back of its fee */
-	readonly givenBack: Float64Array;
+	/** what the refunds of a payment give back of its fee, by its place in `fees` */
+	readonly givenBack: ReadonlyMap<number, number>;
+	/** calendar days that the volume waits for the bank, on average */
+	readonly averageWait: number;
 }
 
 /** A past kind as a side's rate card sees it. */
@@ -139,7 +141,7 @@ export function priceSide(
 	const fixed = new Float64Array(kinds.length);
 	const back = giveBackColumns(card, columns, priced, bases, refunded, fixed);
 	const fees = new Float64Array(to - from).fill(UNPRICED);
-	const givenBack = new Float64Array(to - from);
+	const givenBack = new Map<number, number>();
 	const sums = kinds.map(() => ({ count: 0, base: 0, fee: 0, holes: 0, refunds: 0, back: 0 }));
 	for (let n = from; n < to; n++) if (!carried[past.kind[n]!]) sums[past.kind[n]!]!.holes++;
 	/** gross × calendar days, over all payments */
@@ -156,7 +158,7 @@ export function priceSide(
 		if (refunded && refunded[at]! > 0) {
 			sum.refunds++;
 			sum.back += back[at]!;
-			givenBack[n - from] = back[at]!;
+			if (back[at]) givenBack.set(n - from, back[at]!);
 		}
 		byDay.set(past.day[n]!, (byDay.get(past.day[n]!) ?? 0) + bases[at]!);
 	});
@@ -166,18 +168,21 @@ export function priceSide(
 		arrivals.add(arrives);
 		waited += BigInt(base) * BigInt(daysBetween(past.days[day]!, arrives));
 	}
+	const all = (counts: readonly number[]) => counts.reduce((a, b) => a + b, 0);
+	const carriedVolume = all(sums.map((one) => one.base));
+	const waits = carriedVolume ? Number(waited) / carriedVolume : 0;
 	const bottom = 365n * BigInt(PPM);
 	const waiting = Number((waited * BigInt(capitalPpm) * 2n + bottom) / (bottom * 2n));
 	const payouts = payoutsOn(arrivals, side.rhythm);
 	const disputes = kinds.map((_, k) => (sums[k]!.count ? (happened?.disputes[k] ?? 0) : 0));
 	const declined = kinds.map((_, k) => (carried[k] ? (happened?.declined[k] ?? 0) : 0));
-	const all = (counts: readonly number[]) => counts.reduce((a, b) => a + b, 0);
 	const charge = (count: number, fee: number) => ({ count, fee: count * fee });
 	const months = to > from ? past.month[to - 1]! - past.month[from]! + 1 : 0;
 	return {
 		id: side.id,
 		fees,
 		givenBack,
+		averageWait: waits,
 		around: {
 			refunds: charge(all(sums.map((one) => one.refunds)), card.refund.fee),
 			givenBack: all(sums.map((one) => one.back)),

@@ -2,6 +2,7 @@ export * from './around';
 export * from './check';
 export * from './columns';
 export * from './compare';
+export * from './even';
 export * from './form';
 export * from './mix';
 export * from './month';

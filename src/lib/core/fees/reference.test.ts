@@ -293,7 +293,8 @@ describe('a second, simple pricing', () => {
 						? 0n
 						: rounded([top * BigInt(refunded[n]!), bottom * BigInt(paid.minor)], card.mode) +
 							(keeps === 'nothing' && all ? BigInt(told.fixed) : 0n);
-				if (wanted) all ? full++ : part++;
+				if (wanted && all) full++;
+				else if (wanted) part++;
 				if (BigInt(back[n]!) !== wanted)
 					expect({ card, paid, refunded: refunded[n], back: back[n] }).toEqual({ back: wanted });
 			});

@@ -24,18 +24,22 @@ export const SETTLEMENT_COLUMNS = [
 	'disputed_minor'
 ] as const;
 
+/** Further columns, all or none: when the payer ordered, and whether the attempt was captured or declined, and why. */
+export const FURTHER_COLUMNS = ['ordered_at', 'outcome', 'reason'] as const;
+export const OUTCOMES = ['captured', 'declined'] as const;
+
 const whole = z
 	.string()
 	.regex(/^\d{1,13}$/, 'is not a whole number of minor units')
 	.transform(Number);
 const text = (most: number) => z.string().trim().min(1, 'is empty').max(most, `is longer than ${most} signs`);
 
-/** One line of a settlement file. */
+const time = z.iso.datetime({ error: 'is not a time such as 2026-11-24T10:00:00Z' }).transform((at) => Date.parse(at));
+
+/** One line of a settlement file: a captured payment. */
 export const SettlementLine = z.object({
 	payment: text(80),
-	captured_at: z.iso
-		.datetime({ error: 'is not a time such as 2026-11-24T10:00:00Z' })
-		.transform((at) => Date.parse(at)),
+	captured_at: time,
 	source: z.string().trim().max(60).default(''),
 	method: z.string().refine(isMethod, 'is no method that is known here'),
 	currency: z.string().refine(isCurrency, 'is no currency'),
@@ -61,23 +65,42 @@ export const SettlementLine = z.object({
 	base_minor: whole,
 	rate: z.string().regex(/^(\d{1,9}(\.\d{1,12})?)?$/, 'is no rate'),
 	refunded_minor: whole,
-	disputed_minor: whole
+	disputed_minor: whole,
+	/** when the payer ordered, where that was before the capture and is told */
+	ordered_at: z.preprocess((cell) => (cell === '' ? undefined : cell), time.optional())
 });
 export type SettlementLine = z.infer<typeof SettlementLine>;
+
+/** An attempt that was declined: nothing was captured, but it may have been charged for. */
+export const DeclinedLine = SettlementLine.omit({
+	captured_at: true,
+	base_minor: true,
+	rate: true,
+	refunded_minor: true,
+	disputed_minor: true
+}).extend({ ordered_at: time, reason: z.string().trim().max(120, 'is longer than 120 signs') });
+export type DeclinedLine = z.infer<typeof DeclinedLine>;
 
 /** What is wrong with a file, and in which line; 0 is the file as a whole. */
 export interface FileTrouble {
 	readonly line: number;
 	readonly says: string;
 }
-export type ReadFile = { readonly lines: readonly SettlementLine[] } | { readonly troubles: readonly FileTrouble[] };
+/** A payment or attempt with the line of the file that tells it. */
+export type Placed<T> = T & { readonly line: number };
+export type ReadFile =
+	| { readonly lines: readonly Placed<SettlementLine>[]; readonly declined: readonly Placed<DeclinedLine>[] }
+	| { readonly troubles: readonly FileTrouble[] };
 
 const AT_MOST = 50;
 
+/** Cells of a declined line that must say nothing, since nothing was captured. */
+const NOT_DECLINED = ['captured_at', 'base_minor', 'rate', 'refunded_minor', 'disputed_minor'] as const;
+
 /**
  * Checks the records of a settlement file: every line by itself, none twice, and the totals at the end, one per currency:
- * `total` in the first column, the count under `source`, sums under `amount_minor` and `fee_minor`. A file without totals was
- * cut off. It is taken whole or not at all.
+ * `total` in the first column, the count under `source`, sums under `amount_minor` and `fee_minor`. Declined attempts have
+ * totals of their own, with `declined` under `outcome`. A file without totals was cut off. It is taken whole or not at all.
  * @param records one per line, header first, each with its line number in the file
  */
 export function readSettlement(records: readonly { line: number; cells: readonly string[] }[]): ReadFile {
@@ -85,22 +108,53 @@ export function readSettlement(records: readonly { line: number; cells: readonly
 	const add = (line: number, says: string) => void (troubles.length < AT_MOST && troubles.push({ line, says }));
 	const [header, ...rest] = records;
 	if (!header) return { troubles: [{ line: 0, says: 'The file is empty.' }] };
-	if (header.cells.join(',') !== SETTLEMENT_COLUMNS.join(','))
+	const told = header.cells.join(',');
+	const columns = [SETTLEMENT_COLUMNS, [...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS]].find(
+		(names) => names.join(',') === told
+	);
+	if (!columns)
 		return {
-			troubles: [{ line: header.line, says: `The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}.` }]
+			troubles: [
+				{
+					line: header.line,
+					says: `The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}; and may go on: ${FURTHER_COLUMNS.join(', ')}.`
+				}
+			]
 		};
-	const lines: SettlementLine[] = [];
+	const lines: Placed<SettlementLine>[] = [];
+	const declined: Placed<DeclinedLine>[] = [];
 	const seen = new Map<string, number>();
 	const totals = new Map<string, { line: number; count: string; sum: string; fees: string }>();
 	const sums = new Map<string, { count: number; sum: bigint; fees: bigint }>();
+	const count = (key: string, { amount_minor, fee_minor }: { amount_minor: number; fee_minor: number }) => {
+		const sum = sums.get(key) ?? { count: 0, sum: 0n, fees: 0n };
+		sums.set(key, {
+			count: sum.count + 1,
+			sum: sum.sum + BigInt(amount_minor),
+			fees: sum.fees + BigInt(fee_minor)
+		});
+	};
+	const once = (line: number, payment: string) => {
+		const before = seen.get(payment);
+		if (before !== undefined) add(line, `Payment ${payment} stands in line ${before} already.`);
+		seen.set(payment, line);
+	};
+	const complain = (line: number, error: z.ZodError) => {
+		for (const issue of error.issues) add(line, `${String(issue.path[0])} ${issue.message}.`);
+	};
 	for (const { line, cells } of rest) {
-		if (cells.length !== SETTLEMENT_COLUMNS.length) {
-			add(line, `It has ${cells.length} values where there are ${SETTLEMENT_COLUMNS.length}.`);
+		if (cells.length !== columns.length) {
+			add(line, `It has ${cells.length} values where there are ${columns.length}.`);
 			continue;
 		}
-		const record = Object.fromEntries(SETTLEMENT_COLUMNS.map((name, at) => [name, cells[at]!]));
+		const record: Record<string, string> = Object.fromEntries(columns.map((name, at) => [name, cells[at]!]));
+		const outcome = record.outcome || 'captured';
+		if (!(OUTCOMES as readonly string[]).includes(outcome)) {
+			add(line, 'outcome is neither captured nor declined.');
+			continue;
+		}
 		if (record.payment === 'total') {
-			totals.set(record.currency!, {
+			totals.set(outcome === 'declined' ? `${record.currency!} declined` : record.currency!, {
 				line,
 				count: record.source!,
 				sum: record.amount_minor!,
@@ -109,39 +163,50 @@ export function readSettlement(records: readonly { line: number; cells: readonly
 			continue;
 		}
 		if (totals.size) add(line, 'It stands after the totals.');
+		if (outcome === 'declined') {
+			const read = DeclinedLine.safeParse(record);
+			for (const name of NOT_DECLINED)
+				if (record[name] !== '') add(line, `${name} must be empty: a declined attempt captured nothing.`);
+			if (!read.success) {
+				complain(line, read.error);
+				continue;
+			}
+			once(line, read.data.payment);
+			declined.push({ ...read.data, line });
+			count(`${read.data.currency} declined`, read.data);
+			continue;
+		}
 		const read = SettlementLine.safeParse(record);
 		if (!read.success) {
-			for (const issue of read.error.issues) add(line, `${String(issue.path[0])} ${issue.message}.`);
+			complain(line, read.error);
 			continue;
 		}
 		const one = read.data;
-		const before = seen.get(one.payment);
-		if (before !== undefined) add(line, `Payment ${one.payment} stands in line ${before} already.`);
-		seen.set(one.payment, line);
+		once(line, one.payment);
 		if (one.refunded_minor + one.disputed_minor > one.amount_minor)
 			add(line, 'More was refunded and disputed than was taken.');
 		if (one.currency !== one.fee_currency && !one.rate)
 			add(line, `A rate from ${one.currency} to ${one.fee_currency} is missing.`);
 		if (one.currency === one.fee_currency && one.base_minor !== one.amount_minor)
 			add(line, 'base_minor differs from amount_minor in the same currency.');
-		lines.push(one);
-		const sum = sums.get(one.currency) ?? { count: 0, sum: 0n, fees: 0n };
-		sums.set(one.currency, {
-			count: sum.count + 1,
-			sum: sum.sum + BigInt(one.amount_minor),
-			fees: sum.fees + BigInt(one.fee_minor)
-		});
+		if (one.ordered_at !== undefined && one.ordered_at > one.captured_at)
+			add(line, 'It was captured before it was ordered.');
+		lines.push({ ...one, line });
+		count(one.currency, one);
 	}
 	if (!totals.size) add(0, 'The totals at the end are missing: the file was cut off.');
 	else
-		for (const [currency, { count, sum, fees }] of sums) {
-			const told = totals.get(currency);
-			if (!told) add(0, `There is no total for ${currency}.`);
-			else if (told.count !== String(count) || told.sum !== String(sum) || told.fees !== String(fees))
+		for (const [key, { count: many, sum, fees }] of sums) {
+			const [currency, what = 'payments'] = key.split(' ');
+			const total = totals.get(key);
+			const of = what === 'declined' ? 'declined attempts' : 'payments';
+			if (!total)
+				add(0, `There is no total for ${what === 'declined' ? `declined attempts in ${currency}` : currency}.`);
+			else if (total.count !== String(many) || total.sum !== String(sum) || total.fees !== String(fees))
 				add(
-					told.line,
-					`The total of ${currency} is ${told.count} payments, ${told.sum} and fees of ${told.fees}; the lines come to ${count}, ${sum} and ${fees}.`
+					total.line,
+					`The total of ${currency} is ${total.count} ${of}, ${total.sum} and fees of ${total.fees}; the lines come to ${many}, ${sum} and ${fees}.`
 				);
 		}
-	return troubles.length ? { troubles } : { lines };
+	return troubles.length ? { troubles } : { lines, declined };
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { readSettlement, SETTLEMENT_COLUMNS } from '.';
+import { FURTHER_COLUMNS, readSettlement, SETTLEMENT_COLUMNS } from '.';
 
 const row = (change: Partial<Record<(typeof SETTLEMENT_COLUMNS)[number], string>> = {}) => {
 	const cells: Record<string, string> = {
@@ -77,5 +77,72 @@ describe('a settlement file', () => {
 	it('refuses another header, and an empty file', () => {
 		expect(readSettlement([{ line: 1, cells: ['id', 'amount'] }])).toMatchObject({ troubles: [{ line: 1 }] });
 		expect(readSettlement([])).toMatchObject({ troubles: [{ says: 'The file is empty.' }] });
+	});
+});
+
+describe('a settlement file with attempts and when they were ordered', () => {
+	type Further = Partial<Record<(typeof FURTHER_COLUMNS)[number], string>>;
+	const more = (cells: string[], change: Further = {}) => [
+		...cells,
+		...FURTHER_COLUMNS.map((name) => change[name] ?? (name === 'outcome' ? 'captured' : ''))
+	];
+	const declined = (change: Parameters<typeof row>[0] = {}, further: Further = {}) =>
+		more(
+			row({
+				payment: 'FE-D1',
+				captured_at: '',
+				base_minor: '',
+				refunded_minor: '',
+				disputed_minor: '',
+				fee_minor: '3',
+				...change
+			}),
+			{ ordered_at: '2026-11-20T09:58:00Z', outcome: 'declined', reason: 'not enough money', ...further }
+		);
+	const readMore = (...rows: string[][]) =>
+		readSettlement(
+			[[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS], ...rows].map((cells, at) => ({ line: at + 1, cells }))
+		);
+	const troublesOf = (...rows: string[][]) => {
+		const told = readMore(...rows);
+		return 'troubles' in told ? told.troubles.map((one) => `${one.line}: ${one.says}`) : [];
+	};
+	const totals = [more(total('EUR', 1, 8_450, 132)), more(total('EUR', 1, 8_450, 3), { outcome: 'declined' })];
+
+	it('keeps what was captured apart from what was declined, each with totals of its own', () => {
+		const told = readMore(more(row(), { ordered_at: '2026-10-30T10:00:00Z' }), declined(), ...totals);
+		expect(told).toMatchObject({
+			lines: [{ payment: 'FE-1', ordered_at: Date.parse('2026-10-30T10:00:00Z'), line: 2 }],
+			declined: [{ payment: 'FE-D1', amount_minor: 8450, fee_minor: 3, reason: 'not enough money', line: 3 }]
+		});
+	});
+	it('takes a payment without an order time as ordered when it was captured', () => {
+		const told = readMore(more(row()), more(total('EUR', 1, 8_450, 132)));
+		expect('lines' in told && told.lines[0]!.ordered_at).toBe(undefined);
+	});
+	it('names what cannot be', () => {
+		expect(troublesOf(more(row(), { ordered_at: '2026-11-21T00:00:00Z' }), more(total('EUR', 1, 8_450, 132)))).toEqual([
+			'2: It was captured before it was ordered.'
+		]);
+		expect(troublesOf(more(row()), declined({ refunded_minor: '5' }), ...totals)).toEqual([
+			'3: refunded_minor must be empty: a declined attempt captured nothing.'
+		]);
+		expect(troublesOf(more(row()), declined({}, { ordered_at: '' }), ...totals)[0]).toMatch(
+			/^3: ordered_at is not a time/
+		);
+		expect(troublesOf(more(row(), { outcome: 'maybe' }), ...totals)[0]).toBe(
+			'2: outcome is neither captured nor declined.'
+		);
+		expect(troublesOf(more(row()), declined({ payment: 'FE-1' }), ...totals)).toEqual([
+			'3: Payment FE-1 stands in line 2 already.'
+		]);
+	});
+	it('misses totals of declined attempts as it does those of payments', () => {
+		expect(troublesOf(more(row()), declined(), totals[0]!)).toEqual([
+			'0: There is no total for declined attempts in EUR.'
+		]);
+		expect(
+			troublesOf(more(row()), declined(), totals[0]!, more(total('EUR', 2, 8_450, 3), { outcome: 'declined' }))
+		).toEqual(['5: The total of EUR is 2 declined attempts, 8450 and fees of 3; the lines come to 1, 8450 and 3.']);
 	});
 });

@@ -1,9 +1,22 @@
 import { createHash } from 'node:crypto';
-import { priceSide, type SideCost } from '../../core/fees';
+import { addDays, instantIn, inZone } from '../../core/calendar';
+import { priceSide, sumAround, type AroundCost, type SideCost } from '../../core/fees';
 import { methodName } from '../../core/lineup';
 import { theBusiness } from '../connect/business';
-import { pastCounts } from '../db';
-import { historyStamp, ownHistory, type History } from './history';
+import {
+	behindWithin,
+	declinedWithin,
+	delaysWithin,
+	disputesWithin,
+	pastCounts,
+	refundsWithin,
+	settledByIds,
+	type Behind,
+	type BehindRow,
+	type KindCount,
+	type Span
+} from '../db';
+import { historyStamp, kindKey, ownHistory, type History, type HistoryKind } from './history';
 import { mixOf, type StartingMix } from './mix';
 import { groupOf, rateFinder, shiftDay, type Period } from './kinds';
 import type { ShownSide } from './sides';
@@ -12,11 +25,16 @@ import type { ShownSide } from './sides';
 export interface MethodCost {
 	readonly count: number;
 	readonly base: number;
+	/** fees of the payments */
 	readonly fee: number;
+	/** charges around them: refunds less what they give back, disputes, declined attempts */
+	readonly around: number;
+	/** both together */
+	readonly cost: number;
 	readonly holes: number;
 	readonly holeWhy: string;
 	/** over the kinds that all ranked sides can carry */
-	readonly common: { readonly count: number; readonly base: number; readonly fee: number };
+	readonly common: { readonly count: number; readonly base: number; readonly cost: number };
 	/** 1 is the cheapest */
 	readonly rank?: number;
 }
@@ -39,19 +57,48 @@ export interface Compared {
 				fixed: number;
 				conversion: number;
 				monthly: number;
+				months: number;
+				monthlyFee: number;
+				monthlyMinimum: number;
 				waiting: number;
+				/** calendar days to the bank on average, by volume */
+				averageWait: number;
+				around: AroundCost;
 				holes: number;
 				total: number;
 			}
 		>
 	>;
-	/** cost by kind of payment, in basis points of the volume */
-	readonly kinds: readonly { name: string; count: number; bps: Readonly<Record<string, number | null>> }[];
+	/** within which another country counts as regional, for telling groups of kinds */
+	readonly areas: readonly (readonly string[])[];
+	/** what happened around the payments of the period */
+	readonly happened: Happened;
+	/** cost by kind of payment */
+	readonly kinds: readonly {
+		readonly name: string;
+		readonly count: number;
+		readonly costs: Readonly<Record<string, { count: number; base: number; fee: number; around: number }>>;
+	}[];
 	/** the mix of the period, as a start for one set by hand */
 	readonly mix: StartingMix;
 	/** the first payments of the period and what each side takes of them */
 	readonly pricedFor: (side: string) => SideCost | undefined;
 }
+
+/** What happened around the payments of a period, whoever carried them. */
+export interface Happened {
+	readonly refunds: readonly { readonly currency: string; readonly count: number; readonly minor: number }[];
+	readonly disputes: readonly { readonly method: string; readonly count: number }[];
+	readonly declined: readonly { readonly method: string; readonly reason: string; readonly count: number }[];
+	/** times of 24 hours from order to capture, of those of which both are told */
+	readonly delays: readonly { readonly days: number; readonly method: string; readonly count: number }[];
+}
+
+/** The time of a period: from its first midnight to the one after its last day. */
+export const spanOf = ({ from, to }: Period, timeZone: string): Span => [
+	instantIn(`${from}T00:00`, timeZone)!,
+	instantIn(`${addDays(to, 1)}T00:00`, timeZone)!
+];
 
 const rangeOf = (history: History, { from, to }: Period): [number, number] => {
 	const first = (wanted: (day: string) => boolean) => {
@@ -146,12 +193,38 @@ async function work(
 	// the page that asked goes out first: it tells how far this is
 	if (many) await new Promise((next) => setTimeout(next, HEAD_START_MS));
 	const { country, timeZone } = await theBusiness();
-	const history = await ownHistory(timeZone);
-	const range = rangeOf(history, period);
+	const captured = await ownHistory(timeZone);
+	const range = rangeOf(captured, period);
+	const span = spanOf(period, timeZone);
+	const [disputes, declined, refunds, delays] = await Promise.all([
+		disputesWithin(span),
+		declinedWithin(span),
+		refundsWithin(span),
+		delaysWithin(span)
+	]);
+	// of some kinds all attempts were declined: they are kinds, too
+	const kinds: HistoryKind[] = [...captured.kinds];
+	const index = new Map(kinds.map((kind, k) => [kindKey(kind), k]));
+	const counted = (list: readonly KindCount[]) => {
+		const counts: number[] = [];
+		for (const one of list) {
+			const key = kindKey(one);
+			let k = index.get(key);
+			if (k === undefined) {
+				const { method, currency, entry, scheme, funding, issuer, source } = one as HistoryKind & KindCount;
+				k = kinds.push({ method, currency, entry, scheme, funding, issuer, source }) - 1;
+				index.set(key, k);
+			}
+			counts[k] = (counts[k] ?? 0) + one.count;
+		}
+		return counts;
+	};
+	const around = { disputes: counted(disputes), declined: counted(declined) };
+	const history: History = { ...captured, kinds };
 	const finder = await rateFinder(shiftDay(period.from, -12));
 	const costs = new Map<string, SideCost>();
 	for (const side of sides) {
-		costs.set(side.id, priceSide(history, range, side, finder(side.name, side.card.settlement), capitalPpm));
+		costs.set(side.id, priceSide(history, range, side, finder(side.name, side.card.settlement), capitalPpm, around));
 		// a million payments take a while: others are served in between
 		await new Promise((next) => setImmediate(next));
 		step();
@@ -172,9 +245,11 @@ async function work(
 						(all, k) => ({
 							count: all.count + own[k]!.count,
 							base: all.base + own[k]!.base,
-							fee: all.fee + own[k]!.fee
+							fee: all.fee + own[k]!.fee,
+							around: all.around + own[k]!.around,
+							cost: all.cost + own[k]!.fee + own[k]!.around
 						}),
-						{ count: 0, base: 0, fee: 0 }
+						{ count: 0, base: 0, fee: 0, around: 0, cost: 0 }
 					);
 				const ks = mine.map(([, k]) => k);
 				return {
@@ -189,7 +264,7 @@ async function work(
 			});
 			const ranked = list
 				.filter((one) => one.common.count > 0)
-				.sort((a, b) => a.common.fee / a.common.base - b.common.fee / b.common.base);
+				.sort((a, b) => a.common.cost / a.common.base - b.common.cost / b.common.base);
 			return {
 				method,
 				name: methodName(method),
@@ -214,9 +289,16 @@ async function work(
 	return {
 		period,
 		count: range[1] - range[0],
+		areas,
 		methods,
 		mix: await mixOf(sides, period),
 		pricedFor: (id) => costs.get(id),
+		happened: {
+			refunds,
+			disputes: merged(disputes, ['method']),
+			declined: merged(declined, ['method', 'reason']),
+			delays
+		},
 		sides: Object.fromEntries(
 			sides.map((side) => {
 				const cost = costs.get(side.id)!;
@@ -233,9 +315,14 @@ async function work(
 						fixed: add((one) => one.fixed),
 						conversion: add((one) => one.conversion),
 						monthly,
+						months: cost.months,
+						monthlyFee: cost.monthlyFee,
+						monthlyMinimum: cost.monthlyMinimum,
 						waiting: cost.waiting,
+						averageWait: cost.averageWait,
+						around: cost.around,
 						holes: add((one) => one.holes),
-						total: fee + monthly + cost.waiting
+						total: fee + sumAround(cost.around) + monthly + cost.waiting
 					}
 				];
 			})
@@ -244,12 +331,20 @@ async function work(
 			.map(([name, ks]) => ({
 				name,
 				count: ks.reduce((all, k) => all + counts[k]!, 0),
-				bps: Object.fromEntries(
+				costs: Object.fromEntries(
 					sides.map((side) => {
 						const own = costs.get(side.id)!.kinds;
-						const base = ks.reduce((all, k) => all + own[k]!.base, 0);
-						const fee = ks.reduce((all, k) => all + own[k]!.fee, 0);
-						return [side.id, base ? Math.round((fee * 1_000_000) / base) / 100 : null];
+						const add = (pick: (one: SideCost['kinds'][number]) => number) =>
+							ks.reduce((all, k) => all + pick(own[k]!), 0);
+						return [
+							side.id,
+							{
+								count: add((one) => one.count),
+								base: add((one) => one.base),
+								fee: add((one) => one.fee),
+								around: add((one) => one.around)
+							}
+						];
 					})
 				)
 			}))
@@ -257,29 +352,101 @@ async function work(
 	};
 }
 
-/** Single payments of a method with what one side takes of each, newest first, for looking into a figure. */
+/** Counts that are alike in some columns as one, the most first. */
+function merged<T extends { count: number }, K extends keyof T>(
+	list: readonly T[],
+	by: readonly K[]
+): (Pick<T, K> & { count: number })[] {
+	const found = new Map<string, Pick<T, K> & { count: number }>();
+	for (const one of list) {
+		const key = JSON.stringify(by.map((name) => one[name]));
+		const known = found.get(key);
+		if (known) known.count += one.count;
+		else
+			found.set(key, { ...(Object.fromEntries(by.map((name) => [name, one[name]])) as Pick<T, K>), count: one.count });
+	}
+	return [...found.values()].sort((a, b) => b.count - a.count);
+}
+
+/** So many single payments stand on a page. */
+export const SINGLE = 25;
+
+export interface SinglePayment {
+	readonly row: number;
+	readonly processorId: string;
+	readonly day: string;
+	readonly currency: string;
+	readonly minor: number;
+	/** what one side takes of it; null where it cannot carry it */
+	readonly fee: number | null;
+	readonly refunded: number;
+	readonly givenBack: number;
+	/** the day it was ordered, where that was another */
+	readonly ordered: string;
+}
+
+/**
+ * Single payments of a method with what one side takes of each, newest first, for looking into a figure.
+ * @param group only those of a group of kinds
+ * @param skip so many later ones are left out
+ */
 export async function singlePayments(
 	side: ShownSide,
 	compared: Compared,
-	method: string,
-	limit = 25
-): Promise<{ row: number; day: string; currency: string; minor: number; fee: number | null }[]> {
-	const { timeZone } = await theBusiness();
+	{ method, group }: { method?: string; group?: string },
+	skip = 0
+): Promise<{ rows: SinglePayment[]; more: boolean }> {
+	const { timeZone, country } = await theBusiness();
 	const history = await ownHistory(timeZone);
 	const [from, to] = rangeOf(history, compared.period);
 	const cost = compared.pricedFor(side.id);
-	const found = [];
-	for (let n = to - 1; n >= from && found.length < limit; n--) {
-		const kind = history.kinds[history.kind[n]!]!;
-		if (kind.method !== method) continue;
-		const fee = cost?.fees[n - from] ?? -1;
-		found.push({
-			row: history.row[n]!,
-			day: history.days[history.day[n]!]!,
-			currency: kind.currency,
-			minor: history.minor[n]!,
-			fee: fee < 0 ? null : fee
-		});
-	}
-	return found;
+	const wanted = history.kinds.map((kind) =>
+		group === undefined ? kind.method === method : groupOf(kind, country, compared.areas) === group
+	);
+	const at: number[] = [];
+	let passed = 0;
+	for (let n = to - 1; n >= from && at.length <= SINGLE; n--)
+		if (wanted[history.kind[n]!] && passed++ >= skip) at.push(n);
+	const shown = at.slice(0, SINGLE);
+	const known = new Map(
+		(await settledByIds(shown.map((n) => history.row[n]!).filter((row) => row > 0))).map((row) => [row.id, row])
+	);
+	return {
+		more: at.length > SINGLE,
+		rows: shown.map((n) => {
+			const row = history.row[n]!;
+			const fee = cost?.fees[n - from] ?? -1;
+			const day = history.days[history.day[n]!]!;
+			const stored = known.get(row);
+			const ordered = stored?.orderedAt ? inZone(new Date(stored.orderedAt), timeZone).day : day;
+			return {
+				row,
+				processorId: stored?.processorId ?? '',
+				day,
+				currency: history.kinds[history.kind[n]!]!.currency,
+				minor: history.minor[n]!,
+				fee: fee < 0 ? null : fee,
+				refunded: history.refunded[n]!,
+				givenBack: cost?.givenBack.get(n - from) ?? 0,
+				ordered: ordered === day ? '' : ordered
+			};
+		})
+	};
+}
+
+/** Single payments or attempts behind what happened around those of a period. */
+export async function behind(
+	what: Behind,
+	period: Period,
+	skip: number
+): Promise<{ rows: (BehindRow & { day: string; ordered: string })[]; more: boolean }> {
+	const { timeZone } = await theBusiness();
+	const rows = await behindWithin(what, spanOf(period, timeZone), skip, SINGLE);
+	const dayOf = (at: number) => inZone(new Date(at), timeZone).day;
+	return {
+		more: rows.length > SINGLE,
+		rows: rows
+			.slice(0, SINGLE)
+			.map((row) => ({ ...row, day: dayOf(row.at), ordered: row.orderedAt ? dayOf(row.orderedAt) : '' }))
+	};
 }

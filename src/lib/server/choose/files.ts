@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { inZone } from '../../core/calendar';
-import { readSettlement, SETTLEMENT_COLUMNS, type FileTrouble } from '../../core/settlement';
+import { FURTHER_COLUMNS, readSettlement, SETTLEMENT_COLUMNS, type FileTrouble } from '../../core/settlement';
 import { forgetSnapshot } from '../accept/freshness';
 import { audit } from '../access';
 import { theBusiness } from '../connect/business';
@@ -57,21 +57,35 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 	const read = readSettlement(records);
 	if ('troubles' in read) return { troubles: read.troubles };
 	const { timeZone } = await theBusiness();
-	const known = await knownPayments(
-		processor,
-		read.lines.map((one) => one.payment)
-	);
 	const troubles: FileTrouble[] = [];
-	const fresh = read.lines.filter((one, at) => {
-		const was = known.get(one.payment);
-		if (!was) return true;
-		if (was.minor !== one.amount_minor || was.currency !== one.currency || was.fee !== one.fee_minor)
-			troubles.push({
-				line: records[at + 1]?.line ?? 0,
-				says: `Payment ${one.payment} is known already, with another amount or fee.`
-			});
-		return false;
-	});
+	/** those that are not known yet; one that is, with other content, is a fault */
+	const unknown = async <
+		T extends { payment: string; line: number; amount_minor: number; currency: string; fee_minor: number }
+	>(
+		list: readonly T[],
+		table: 'settled_payments' | 'declined_attempts'
+	): Promise<T[]> => {
+		const ids = list.map((one) => one.payment);
+		const other = table === 'settled_payments' ? 'declined_attempts' : 'settled_payments';
+		const [known, turned] = await Promise.all([
+			knownPayments(processor, ids, table),
+			knownPayments(processor, ids, other)
+		]);
+		return list.filter(({ payment, line, amount_minor, currency, fee_minor }) => {
+			if (turned.has(payment))
+				troubles.push({
+					line,
+					says: `Payment ${payment} is known already, as ${other === 'declined_attempts' ? 'a declined attempt' : 'captured'}.`
+				});
+			const was = known.get(payment);
+			if (!was) return true;
+			if (was.minor !== amount_minor || was.currency !== currency || was.fee !== fee_minor)
+				troubles.push({ line, says: `Payment ${payment} is known already, with another amount or fee.` });
+			return false;
+		});
+	};
+	const fresh = await unknown(read.lines, 'settled_payments');
+	const declined = await unknown(read.declined, 'declined_attempts');
 	if (troubles.length) return { troubles: troubles.slice(0, 50) };
 	const source = connectorOf(processor).name;
 	const rates = new Map<
@@ -91,7 +105,16 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 		}
 	const taken = await write(async (tx) => {
 		const file = await db.settlementFiles.insert(
-			{ name, processor, digest, count: read.lines.length, fresh: fresh.length, takenAt: Date.now(), byUser: by },
+			{
+				name,
+				processor,
+				digest,
+				count: read.lines.length,
+				fresh: fresh.length,
+				declined: declined.length,
+				takenAt: Date.now(),
+				byUser: by
+			},
 			tx
 		);
 		for (let at = 0; at < fresh.length; at += 500)
@@ -113,7 +136,29 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 					fee: one.fee_minor,
 					base: one.base_minor,
 					refunded: one.refunded_minor,
-					disputed: one.disputed_minor
+					disputed: one.disputed_minor,
+					orderedAt: one.ordered_at ?? null
+				})),
+				tx
+			);
+		for (let at = 0; at < declined.length; at += 500)
+			await db.declinedAttempts.insertMany(
+				declined.slice(at, at + 500).map((one) => ({
+					fileId: file.id,
+					processor,
+					processorId: one.payment,
+					source: one.source,
+					at: one.ordered_at,
+					method: one.method,
+					currency: one.currency,
+					minor: one.amount_minor,
+					entry: one.entry,
+					scheme: one.scheme,
+					funding: one.funding,
+					issuer: one.issuer,
+					feeCurrency: one.fee_currency,
+					fee: one.fee_minor,
+					reason: one.reason
 				})),
 				tx
 			);
@@ -125,7 +170,7 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 				kind: 'settlement file',
 				id: String(file.id),
 				name,
-				act: `taken in: ${fresh.length} of ${read.lines.length} payments are new`
+				act: `taken in: ${fresh.length} of ${read.lines.length} payments are new${declined.length ? `, and ${declined.length} declined attempts` : ''}`
 			},
 			tx
 		);
@@ -139,8 +184,9 @@ export async function takeFile(name: string, processor: string, bytes: Uint8Arra
 export const allFiles = (): Promise<SettlementFileRow[]> =>
 	db.settlementFiles.find({}, { order: [['id', 'DESC']], limit: 50 });
 
-/** The header that a file must have, to copy from. */
+/** The headers that a file may have, to copy from. */
 export const HEADER = SETTLEMENT_COLUMNS.join(',');
+export const FURTHER = FURTHER_COLUMNS.join(',');
 
 /**
  * Takes in what lies in the folder `settlements` beside the database, one file a processor and named like it. What was

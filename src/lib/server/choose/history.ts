@@ -14,6 +14,11 @@ export interface HistoryKind {
 	readonly source: string;
 }
 
+/** A text that is alike for payments of one kind only. */
+export const kindKey = (
+	kind: Record<Exclude<keyof HistoryKind, 'method' | 'entry'>, string> & { method: string; entry: string }
+) => `${kind.method} ${kind.currency} ${kind.entry} ${kind.scheme} ${kind.funding} ${kind.issuer} ${kind.source}`;
+
 /** The business's own captured payments as columns, in order of capture. */
 export interface History {
 	readonly count: number;
@@ -57,7 +62,7 @@ async function read(timeZone: string): Promise<History> {
 	const kinds: HistoryKind[] = [];
 	const index = new Map<string, number>();
 	const kindOf = (kind: HistoryKind): number => {
-		const key = `${kind.method} ${kind.currency} ${kind.entry} ${kind.scheme} ${kind.funding} ${kind.issuer} ${kind.source}`;
+		const key = kindKey(kind);
 		const at = index.get(key) ?? kinds.push(kind) - 1;
 		index.set(key, at);
 		return at;

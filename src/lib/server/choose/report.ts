@@ -1,6 +1,7 @@
 import pdfmake from 'pdfmake';
 import roboto from 'pdfmake/fonts/Roboto.js';
 import type { TDocumentDefinitions } from 'pdfmake/interfaces';
+import { sumAround } from '../../core/fees';
 import { formatNumber } from '../../core/money';
 import { theBusiness } from '../connect/business';
 import type { Asked } from './asked';
@@ -37,8 +38,12 @@ export async function comparisonPdf(
 		title,
 		...chosen.map((side) => ({ text: side.terms[part], fontSize: 7, alignment: 'right' as const }))
 	];
-	const sum = (part: 'fee' | 'fixed' | 'conversion' | 'monthly' | 'waiting' | 'total') =>
+	const sum = (part: 'fixed' | 'conversion' | 'monthly' | 'waiting') =>
 		chosen.map((side) => compared.sides[side.id]![part]);
+	const around = chosen.map((side) => compared.sides[side.id]!.around);
+	const happened = compared.happened;
+	const count = (list: readonly { count: number }[]) =>
+		list.reduce((all, one) => all + one.count, 0).toLocaleString(locale);
 	const definition: TDocumentDefinitions = {
 		info: { title: `Side by side, ${name}`, creator: 'Just Purse' },
 		pageSize: 'A4',
@@ -55,7 +60,7 @@ export async function comparisonPdf(
 		content: [
 			{ text: 'Side by side', fontSize: 18, bold: true },
 			{
-				text: `${name}: ${compared.count.toLocaleString(locale)} captured payments, ${period.from} to ${period.to}, through each rate card. Sums in ${homeCurrency}; waiting at ${capital} % a year.`,
+				text: `${name}: ${compared.count.toLocaleString(locale)} captured payments, ${period.from} to ${period.to}, through each rate card. Around them: ${count(happened.refunds)} refunds, ${count(happened.disputes)} disputes, ${count(happened.declined)} declined attempts. Sums in ${homeCurrency}; waiting at ${capital} % a year.`,
 				color: QUIET,
 				margin: [0, 2, 0, 10]
 			},
@@ -77,8 +82,8 @@ export async function comparisonPdf(
 									const cost = method.costs[side.id]!;
 									if (!cost.count) return { text: 'hole', bad: cost.holeWhy };
 									return {
-										text: say(cost.fee),
-										sub: `${bps(cost.fee, cost.base)}${cost.rank ? `, no. ${cost.rank}` : ''}`,
+										text: say(cost.cost),
+										sub: `${bps(cost.cost, cost.base)}${cost.rank ? `, no. ${cost.rank}` : ''}`,
 										bad: cost.holes ? `leaves out ${cost.holes.toLocaleString(locale)}: ${cost.holeWhy}` : undefined
 									};
 								})
@@ -91,6 +96,14 @@ export async function comparisonPdf(
 						row(
 							'of it conversion',
 							sum('conversion').map((minor) => ({ text: say(minor) }))
+						),
+						row(
+							'of it around payments',
+							around.map((one) => ({ text: say(sumAround(one) - one.payouts.fee) }))
+						),
+						row(
+							'Payouts',
+							around.map((one) => ({ text: say(one.payouts.fee) }))
 						),
 						row(
 							'Monthly',
@@ -114,6 +127,7 @@ export async function comparisonPdf(
 						term('To the bank', 'bankDays'),
 						term('A refund', 'refunds'),
 						term('A dispute', 'disputes'),
+						term('A declined attempt', 'declined'),
 						term('Notifications', 'hooks')
 					]
 				}

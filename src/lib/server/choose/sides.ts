@@ -24,6 +24,7 @@ export interface ShownSide extends Side {
 		readonly bankDays: string;
 		readonly refunds: string;
 		readonly disputes: string;
+		readonly declined: string;
 		readonly monthly: string;
 		readonly hooks: string;
 	};
@@ -70,6 +71,7 @@ export async function allSides(): Promise<ShownSide[]> {
 			validFrom: version.validFrom,
 			country: row.accountCountry,
 			bankDays: row.expectedDays ?? account.payout.bankDays,
+			rhythm: account.payout.rhythm,
 			carries,
 			terms: {
 				carries: account.abilities.map((one) => methodName(one.method).toLowerCase()).join(', ') || 'nothing yet',
@@ -80,6 +82,7 @@ export async function allSides(): Promise<ShownSide[]> {
 				disputes: card.dispute.fee
 					? `${sum(card.dispute.fee)}${card.dispute.returnedWhenWon ? ', back if won' : ', kept'}`
 					: 'nothing',
+				declined: card.declined ? sum(card.declined) : 'nothing',
 				monthly: card.monthly.fee
 					? `${sum(card.monthly.fee)}${card.monthly.minimum ? `, at least ${sum(card.monthly.minimum)}` : ''}`
 					: 'nothing',
@@ -109,6 +112,7 @@ export async function allSides(): Promise<ShownSide[]> {
 				bankDays: `${row.paysOutDays} bank days`,
 				refunds: `${keeps(card)}${card.refund.fee ? `, ${sum(card.refund.fee)} each` : ''}`,
 				disputes: card.dispute.fee ? sum(card.dispute.fee) : 'nothing',
+				declined: card.declined ? sum(card.declined) : 'nothing',
 				monthly: card.monthly.fee
 					? `${sum(card.monthly.fee)}${card.monthly.minimum ? `, at least ${sum(card.monthly.minimum)}` : ''}`
 					: 'nothing',

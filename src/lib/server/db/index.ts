@@ -1,3 +1,4 @@
+export * from './around';
 export { ArrivalLog, type NewArrival } from './arrivalLog';
 export { isCheckoutKnown, knownPayer } from './lookups';
 export { close, dataFolder, open, write, type Tx } from './open';

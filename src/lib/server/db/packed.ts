@@ -120,14 +120,15 @@ export async function lastCapture(): Promise<number | undefined> {
 	return Math.max(row?.a ?? 0, row?.b ?? 0) || undefined;
 }
 
-/** How many payments there are, of settlement files by their sums and of our own tills by the last one. */
-export async function pastCounts(): Promise<readonly [number, number, number]> {
+/** How many payments there are, of settlement files by their sums and of our own tills by the last one; and declined attempts. */
+export async function pastCounts(): Promise<readonly [files: number, own: number, events: number, declined: number]> {
 	const db = await open();
 	const [row] = (await db.query(
 		`SELECT (SELECT COALESCE(SUM(fresh), 0) FROM settlement_files) AS files,
+		 (SELECT COALESCE(SUM(declined), 0) FROM settlement_files) AS declined,
 		 (SELECT COUNT(*) FROM payments WHERE captured_at IS NOT NULL) AS own,
 		 (SELECT COALESCE(MAX(id), 0) FROM payment_events) AS events`,
 		{ type: QueryTypes.SELECT }
-	)) as { files: number; own: number; events: number }[];
-	return [row!.files, row!.own, row!.events];
+	)) as { files: number; own: number; events: number; declined: number }[];
+	return [row!.files, row!.own, row!.events, row!.declined];
 }

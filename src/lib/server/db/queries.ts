@@ -244,16 +244,17 @@ export async function offlineUse(
 export const paymentsSince = (since: number): Promise<number> =>
 	payments.model.count({ where: { createdAt: { [Op.gte]: since } } });
 
-/** Settled payments of a processor among some ids: what is known of each. */
+/** Settled payments, or declined attempts, of a processor among some ids: what is known of each. */
 export async function knownPayments(
 	processor: string,
-	ids: readonly string[]
+	ids: readonly string[],
+	table: 'settled_payments' | 'declined_attempts' = 'settled_payments'
 ): Promise<Map<string, { minor: number; currency: string; fee: number }>> {
 	const db = await open();
 	const known = new Map<string, { minor: number; currency: string; fee: number }>();
 	for (let at = 0; at < ids.length; at += 900) {
 		const rows = (await db.query(
-			`SELECT processor_id AS id, minor, currency, fee FROM settled_payments WHERE processor = ? AND processor_id IN (?)`,
+			`SELECT processor_id AS id, minor, currency, fee FROM ${table} WHERE processor = ? AND processor_id IN (?)`,
 			{ replacements: [processor, ids.slice(at, at + 900)], type: QueryTypes.SELECT }
 		)) as { id: string; minor: number; currency: string; fee: number }[];
 		for (const row of rows) known.set(row.id, row);
@@ -274,7 +275,7 @@ export async function settledByIds(ids: readonly number[]): Promise<SettledPayme
 	return ids.length
 		? ((await db.query(
 				`SELECT id, file_id AS fileId, processor, processor_id AS processorId, source, captured_at AS capturedAt, method,
-				 currency, minor, entry, scheme, funding, issuer, fee_currency AS feeCurrency, fee, base, refunded, disputed
+				 currency, minor, entry, scheme, funding, issuer, fee_currency AS feeCurrency, fee, base, refunded, disputed, ordered_at AS orderedAt
 				 FROM settled_payments WHERE id IN (?) ORDER BY captured_at`,
 				{ replacements: [ids], type: QueryTypes.SELECT }
 			)) as SettledPaymentRow[])

@@ -349,6 +349,8 @@ export interface SettlementFileRow {
 	digest: string;
 	count: number;
 	fresh: number;
+	/** declined attempts that were new */
+	declined: number;
 	takenAt: number;
 	byUser: string;
 }
@@ -371,6 +373,26 @@ export interface SettledPaymentRow {
 	base: number;
 	refunded: number;
 	disputed: number;
+	/** when the payer ordered, where that was before the capture and is told */
+	orderedAt: number | null;
+}
+export interface DeclinedAttemptRow {
+	id: number;
+	fileId: number;
+	processor: string;
+	processorId: string;
+	source: string;
+	at: number;
+	method: string;
+	currency: string;
+	minor: number;
+	entry: string;
+	scheme: string;
+	funding: string;
+	issuer: string;
+	feeCurrency: string;
+	fee: number;
+	reason: string;
 }
 export interface CandidateRow {
 	id: string;

@@ -469,6 +469,7 @@ export const settlementFiles = table<rows.SettlementFileRow>(
 		digest: 'text',
 		count: 'whole',
 		fresh: 'whole',
+		declined: 'whole',
 		takenAt: 'whole',
 		byUser: 'text'
 	},
@@ -495,7 +496,31 @@ export const settledPayments = table<rows.SettledPaymentRow>(
 		fee: 'whole',
 		base: 'whole',
 		refunded: 'whole',
-		disputed: 'whole'
+		disputed: 'whole',
+		orderedAt: 'whole'
+	},
+	['id'],
+	true
+);
+export const declinedAttempts = table<rows.DeclinedAttemptRow>(
+	'declined_attempts',
+	{
+		id: 'whole',
+		fileId: 'whole',
+		processor: 'text',
+		processorId: 'text',
+		source: 'text',
+		at: 'whole',
+		method: 'text',
+		currency: 'text',
+		minor: 'whole',
+		entry: 'text',
+		scheme: 'text',
+		funding: 'text',
+		issuer: 'text',
+		feeCurrency: 'text',
+		fee: 'whole',
+		reason: 'text'
 	},
 	['id'],
 	true

@@ -242,7 +242,9 @@ const Tariff = z.object({
 	MONTH: Decimal,
 	MONTHMIN: Decimal,
 	REFUND: z.object({ KEEPS: z.enum(['ALL', 'FIXED', 'NOTHING']), EACH: Decimal }),
-	DISPUTE: z.object({ EACH: Decimal, BACKIFWON: z.boolean() })
+	DISPUTE: z.object({ EACH: Decimal, BACKIFWON: z.boolean() }),
+	/** for an attempt that the issuer declines */
+	DECLINED: z.object({ EACH: Decimal }).optional()
 });
 const REGION: Record<'home' | 'near' | 'far', Region> = {
 	home: 'domestic',
@@ -287,7 +289,8 @@ function readTariff(told: z.infer<typeof Tariff>): RateCard {
 			keeps: ({ ALL: 'all', FIXED: 'fixed', NOTHING: 'nothing' } as const)[told.REFUND.KEEPS],
 			fee: minor(told.REFUND.EACH)
 		},
-		dispute: { fee: minor(told.DISPUTE.EACH), returnedWhenWon: told.DISPUTE.BACKIFWON }
+		dispute: { fee: minor(told.DISPUTE.EACH), returnedWhenWon: told.DISPUTE.BACKIFWON },
+		declined: told.DECLINED ? minor(told.DECLINED.EACH) : 0
 	} satisfies z.input<typeof RateCard>);
 }
 

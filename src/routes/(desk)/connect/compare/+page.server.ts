@@ -1,6 +1,8 @@
-import { formatNumber } from '$lib/core/money';
+import { answerMix, type ByHand } from '$lib/core/fees';
 import { askedFor } from '$lib/server/choose/asked';
-import { comparison, MANY, singlePayments, Stopped } from '$lib/server/choose/compare';
+import { comparison, MANY, Stopped } from '$lib/server/choose/compare';
+import type { StartingMix } from '$lib/server/choose/mix';
+import { lookedAt, shownComparison } from '$lib/server/choose/shown';
 import type { PageServerLoad } from './$types';
 
 /** Longer than this nobody waits for a page: it shows how far the comparison has come instead. */
@@ -26,80 +28,45 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 		sides: chosen.map(({ id, name, kind, href, terms, validFrom }) => ({ id, name, kind, href, terms, validFrom }))
 	};
 	if (!compared) return { ...common, pending: { key: begun.key, ...begun.progress } };
-	const say = (minor: number) => formatNumber({ minor, currency: homeCurrency }, locals.locale);
-	const look = (url.searchParams.get('look') ?? '').split('~');
-	const lookSide = chosen.find((side) => side.id === look[0]);
+	const query = url.searchParams;
+	const look = query.get('look');
+	const skip = Math.max(0, Math.floor(Number(query.get('skip')) || 0));
+	const byHand = byHandOf(query, compared.mix);
+	const whole = byHand.shares.reduce((a, b) => a + b, 0) || 1;
 	return {
 		...common,
-		count: compared.count,
-		methods: compared.methods.map((row) => ({
-			method: row.method,
-			name: row.name,
-			count: row.count,
-			cells: chosen.map((side) => {
-				const { count, base, fee, holes, holeWhy, common, rank } = row.costs[side.id]!;
-				return {
-					side: side.id,
-					count,
-					base: say(base),
-					fee: say(fee),
-					bps: base ? Math.round((fee * 1_000_000) / base) / 100 : null,
-					holes,
-					holeWhy,
-					rank,
-					commonCount: common.count,
-					commonFee: say(common.fee),
-					commonBps: common.base ? Math.round((common.fee * 1_000_000) / common.base) / 100 : null
-				};
-			})
-		})),
-		totals: chosen.map((side) => {
-			const one = compared.sides[side.id]!;
-			const follows = one.fee - one.fixed - one.conversion;
-			return {
-				side: side.id,
-				count: one.count,
-				holes: one.holes,
-				base: say(one.base),
-				fee: say(one.fee),
-				monthly: say(one.monthly),
-				waiting: say(one.waiting),
-				total: say(one.total),
-				bps: one.base ? Math.round((one.total * 1_000_000) / one.base) / 100 : null,
-				split: {
-					percentage: follows,
-					fixed: one.fixed,
-					conversion: one.conversion,
-					monthly: one.monthly,
-					waiting: one.waiting
-				},
-				shown: {
-					percentage: say(follows),
-					fixed: say(one.fixed),
-					conversion: say(one.conversion),
-					monthly: say(one.monthly),
-					waiting: say(one.waiting)
-				}
-			};
-		}),
-		kinds: compared.kinds.map((kind) => ({
-			name: kind.name,
-			count: kind.count,
-			bps: chosen.map((side) => kind.bps[side.id] ?? null)
-		})),
-		single:
-			lookSide && look[1]
-				? {
-						side: lookSide.name,
-						method: look[1],
-						rows: (await singlePayments(lookSide, compared, look[1])).map((one) => ({
-							row: one.row,
-							day: one.day,
-							amount: `${formatNumber({ minor: one.minor, currency: one.currency }, locals.locale)} ${one.currency}`,
-							fee: one.fee === null ? null : say(one.fee)
-						}))
-					}
-				: undefined,
-		mix: compared.mix
+		...shownComparison(asked, compared, locals.locale),
+		looked: look ? await lookedAt(asked, compared, look, skip, locals.locale) : undefined,
+		mix: compared.mix,
+		byHand,
+		// what the worker of the page answers from then on
+		answer: answerMix(compared.mix, {
+			...byHand,
+			mix: { ...byHand, shares: byHand.shares.map((one) => one / whole) }
+		})
 	};
 };
+
+/** The mix and the break-even of an address, or how they begin. Shares are thousandths. */
+function byHandOf(query: URLSearchParams, mix: StartingMix) {
+	const within = (text: string | null, least: number, otherwise: number) => {
+		const value = Math.round(Number(text));
+		return text && value >= least && value <= 1e12 ? value : otherwise;
+	};
+	const shares = (query.get('shares') ?? '').split('-').map(Number);
+	const isShare = (one: number) => one >= 0 && one <= 1000;
+	const pair = (query.get('pair') ?? '').split('-').map(Number);
+	const isSide = (one: number | undefined): one is number => one !== undefined && one in mix.sides;
+	const along = query.get('along');
+	const group = Number(along);
+	return {
+		volume: within(query.get('volume'), 1, mix.volume),
+		average: within(query.get('average'), 1, mix.average),
+		shares:
+			shares.length === mix.groups.length && shares.every(isShare)
+				? shares
+				: mix.groups.map((one) => Math.round(one.share * 1000)),
+		pair: (isSide(pair[0]) && isSide(pair[1]) ? [pair[0], pair[1]] : [0, 1]) as [number, number],
+		along: (along === 'average' ? 'average' : along && group in mix.groups ? group : 'volume') as ByHand['along']
+	};
+}

@@ -4,7 +4,7 @@ import { compare } from '$lib/server/choose/compare';
 import { stringify } from 'csv-stringify/sync';
 import type { RequestHandler } from './$types';
 
-/** The comparison of an address as CSV: one line a side and method, and one with what comes by the month. */
+/** The comparison of an address as CSV: one line a side and method, then what comes beside payments, and the whole. */
 export const GET: RequestHandler = async ({ url }) => {
 	const { chosen: sides, period, capitalPpm, homeCurrency } = await askedFor(url.searchParams);
 	const compared = await compare(sides, period, capitalPpm);
@@ -17,18 +17,22 @@ export const GET: RequestHandler = async ({ url }) => {
 				method: row.name,
 				payments: one.count,
 				volume: say(one.base),
-				cost: say(one.fee),
+				fees: say(one.fee),
+				around: say(one.around),
+				cost: say(one.cost),
 				cannot_carry: one.holes,
 				why: one.holeWhy,
 				rank: one.rank ?? ''
 			};
 		}),
-		...(['monthly', 'waiting'] as const).map((part) => ({
+		...(['payouts', 'monthly', 'waiting', 'total'] as const).map((part) => ({
 			side: side.name,
-			method: part,
+			method: part === 'total' ? 'in all' : part,
 			payments: '',
 			volume: '',
-			cost: say(compared.sides[side.id]![part]),
+			fees: '',
+			around: '',
+			cost: say(part === 'payouts' ? compared.sides[side.id]!.around.payouts.fee : compared.sides[side.id]![part]),
 			cannot_carry: '',
 			why: '',
 			rank: ''

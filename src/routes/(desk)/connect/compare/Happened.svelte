@@ -1,0 +1,60 @@
+<script lang="ts">
+	import type { Working } from '$lib/core/workings';
+	import { Figure } from '$lib/ui';
+	import { addressWith, type Ready } from './address';
+	const { data }: { data: Ready } = $props();
+	const { refunded, disputed, declined, late } = $derived(data.happened);
+
+	const many = (count: number) => count.toLocaleString(data.locale);
+	const about = $derived(`${data.period.from} to ${data.period.to}, whoever carried them.`);
+	const lookAt = (look: string) => ({
+		title: 'Single ones',
+		link: { href: addressWith({ look, skip: '' }), label: 'Look at them' }
+	});
+	const refundedWorking = (): Working => ({
+		title: 'Refunds',
+		about: `${about} A payment that was refunded in parts counts once.`,
+		steps: [
+			...refunded.sums.map(({ currency, count, sum }) => ({
+				title: `In ${currency}`,
+				sub: `${many(count)} payments`,
+				sum
+			})),
+			lookAt('refunded')
+		]
+	});
+	const disputedWorking = (): Working => ({
+		title: 'Disputes',
+		about,
+		steps: [...disputed.methods.map(({ name, count }) => ({ title: name, sum: many(count) })), lookAt('disputed')]
+	});
+	const declinedWorking = (): Working => ({
+		title: 'Declined attempts',
+		about: `${about} Nothing was captured; some processors charge for each.`,
+		steps: [
+			...declined.reasons
+				.slice(0, 12)
+				.map(({ name, reason, count }) => ({ title: reason || 'no reason was told', sub: name, sum: many(count) })),
+			{ title: 'In all', sum: many(declined.count), total: true },
+			lookAt('declined')
+		]
+	});
+	const lateWorking = (): Working => ({
+		title: 'From order to capture',
+		about: `${many(late.told)} payments were ordered before they came, and are told with both times: credit transfers, mostly.`,
+		steps: [
+			...late.spans.map(({ name, count }) => ({ title: name, sum: many(count) })),
+			...(late.count ? [lookAt('late')] : [])
+		]
+	});
+</script>
+
+<p class="mt-3" data-happened>
+	Around these payments:
+	<Figure working={refundedWorking()}>{many(refunded.count)} refunds</Figure>,
+	<Figure working={disputedWorking()}>{many(disputed.count)} disputes</Figure>,
+	<Figure working={declinedWorking()}>{many(declined.count)} declined attempts</Figure>{#if late.told}, and
+		<Figure working={lateWorking()}
+			>{many(late.count)} that came {late.days} days or more after they were ordered</Figure
+		>{/if}.
+</p>

@@ -1,0 +1,207 @@
+<script lang="ts">
+	import type { Working } from '$lib/core/workings';
+	import { Figure } from '$lib/ui';
+	import { addressWith, type Ready } from './address';
+	const { data }: { data: Ready } = $props();
+
+	const HOLE: Record<string, string> = {
+		'not carried': 'its account cannot carry them',
+		'no line': 'no line of its card covers them',
+		ambiguous: 'two lines of its card fit them',
+		'no rate': 'no exchange rate is known',
+		'no cost': 'its cost table lacks them'
+	};
+	const PARTS = [
+		['percentage', 'Percentage', 'what follows the amount, with interchange and clamps'],
+		['fixed', 'Fixed', 'the fixed part of each payment'],
+		['conversion', 'Conversion', 'what another currency adds'],
+		['around', 'Around the payments', 'refunds, disputes, declined attempts, payouts'],
+		['monthly', 'Monthly', undefined],
+		['waiting', 'Waiting', undefined]
+	] as const;
+	const many = (count: number) => count.toLocaleString(data.locale);
+	const lookAt = (look: string) => ({ href: addressWith({ look, skip: '' }), label: 'Look at them' });
+
+	const cellWorking = (method: (typeof data.methods)[number], at: number): Working => {
+		const cell = method.cells[at]!;
+		const side = data.sides[at]!;
+		return {
+			title: `${side.name}: ${method.name.toLowerCase()}`,
+			about: `${data.period.from} to ${data.period.to}, each payment priced by the card of ${side.validFrom || 'the quote'} and the rate of its day.`,
+			steps: [
+				{ title: 'Payments priced', sum: many(cell.count) },
+				{ title: 'Volume', sum: cell.base },
+				{ title: 'Fees of the payments', sum: cell.fee },
+				...(cell.around
+					? [
+							{
+								title: 'Around them',
+								sub: 'refunds less what they give back, disputes, declined attempts',
+								sum: cell.around
+							}
+						]
+					: []),
+				{ title: 'Cost', sum: cell.cost, total: true },
+				{ title: 'Effective rate', sub: 'cost ÷ volume', sum: cell.bps === null ? '–' : `${cell.bps.toFixed(2)} bps` },
+				...(cell.holes
+					? [
+							{
+								mark: 'no' as const,
+								title: `${many(cell.holes)} payments left out`,
+								sub: cell.holeWhy
+									.split(', ')
+									.map((one) => HOLE[one] ?? one)
+									.join('; ')
+							}
+						]
+					: []),
+				...(cell.rank
+					? [
+							{
+								title: `Ranked ${cell.rank}`,
+								sub: `over the ${many(cell.commonCount)} payments that all of those ranked can carry: ${cell.commonCost}, ${cell.commonBps?.toFixed(2)} bps`
+							}
+						]
+					: []),
+				{ title: 'Single payments', link: lookAt(`${side.id}~method~${method.method}`) }
+			]
+		};
+	};
+	const payoutWorking = (at: number): Working => {
+		const { payouts } = data.totals[at]!.around;
+		return {
+			title: `${data.sides[at]!.name}: payouts`,
+			about: 'One for each day, week or month on which money arrives, by its rhythm.',
+			steps: [
+				{ title: 'Payouts', sum: many(payouts.count) },
+				{ title: 'Cost', sum: payouts.fee, total: true }
+			]
+		};
+	};
+	const monthlyWorking = (at: number): Working => {
+		const one = data.totals[at]!;
+		return {
+			title: `${data.sides[at]!.name}: monthly`,
+			about: `${one.months} calendar months lie in the time, whole or in part; each is charged whole.`,
+			steps: [
+				{ title: 'Fee of every month', sum: one.monthlyFee },
+				{ title: 'Missing to the minimum', sub: 'what the markup of a month lacks', sum: one.monthlyMinimum },
+				{ title: 'Monthly', sum: one.monthly, total: true }
+			]
+		};
+	};
+	const waitingWorking = (at: number): Working => {
+		const one = data.totals[at]!;
+		return {
+			title: `${data.sides[at]!.name}: waiting`,
+			about: 'What the money is worth while it is on its way to the bank.',
+			steps: [
+				{ title: 'Volume', sum: one.base },
+				{
+					title: 'Calendar days on average',
+					sub: `${one.bankDays} bank days from each capture, by the calendar of the euro`,
+					sum: one.averageWait.toFixed(2)
+				},
+				{ title: 'Cost of capital', sum: `${data.capital} %` },
+				{ title: 'Waiting', sub: 'volume × days ÷ 365 × cost of capital, rounded once', sum: one.waiting, total: true }
+			]
+		};
+	};
+	const totalWorking = (at: number): Working => {
+		const one = data.totals[at]!;
+		const { refunds, givenBack, disputes, declined, payouts } = one.around;
+		const charges = [
+			[`${many(refunds.count)} refunds`, refunds.fee],
+			['given back of fees', givenBack],
+			[`${many(disputes.count)} disputes, as if lost`, disputes.fee],
+			[`${many(declined.count)} declined attempts`, declined.fee],
+			[`${many(payouts.count)} payouts`, payouts.fee]
+		];
+		return {
+			title: `${data.sides[at]!.name}: in all`,
+			about: `${many(one.count)} of ${many(data.count)} payments; what it cannot carry is not in it.`,
+			steps: [
+				...PARTS.map(([part, title, sub]) => ({
+					title,
+					sub: part === 'around' ? charges.map(([what, sum]) => `${what}: ${sum}`).join('; ') : sub,
+					sum: one.shown[part]
+				})),
+				{ title: 'In all', sum: one.total, total: true },
+				{ title: 'Single payments', link: lookAt(`${data.sides[at]!.id}~all`) }
+			]
+		};
+	};
+</script>
+
+<div class="mt-3 overflow-x-auto">
+	<table class="sides">
+		<thead
+			><tr
+				><th></th>{#each data.sides as side (side.id)}<th
+						><a class="underline" href={side.href}>{side.name}</a>{#if side.kind === 'candidate'}<span class="sub"
+								>candidate</span
+							>{/if}</th
+					>{/each}</tr
+			></thead
+		>
+		<tbody>
+			<tr class="group"><th colspan={data.sides.length + 1}>Money, {data.currency}</th></tr>
+			{#each data.methods as method (method.method)}
+				<tr
+					><th scope="row">{method.name}<span class="sub">{many(method.count)} payments</span></th>
+					{#each method.cells as cell, at (cell.side)}
+						<td>
+							{#if cell.count}
+								<Figure working={cellWorking(method, at)}>{cell.cost}</Figure>
+								<span class="sub" class:best={cell.rank === 1}
+									>{cell.bps?.toFixed(0)} bps{cell.rank
+										? ` · ${cell.rank === 1 ? 'cheapest' : `no. ${cell.rank}`}`
+										: ''}</span
+								>
+								{#if cell.holes}<span class="sub text-clay">leaves out {many(cell.holes)}</span>{/if}
+							{:else}<Figure working={cellWorking(method, at)}><span class="quiet">hole</span></Figure>{/if}
+						</td>
+					{/each}</tr
+				>
+			{:else}
+				<tr
+					><td colspan={data.sides.length + 1} class="quiet"
+						>No captured payments in this time. <a class="why" href="/connect/files">Take settlement files in</a>, or
+						set a mix by hand below.</td
+					></tr
+				>
+			{/each}
+			{#if data.methods.length}
+				{#if data.paysOut}<tr
+						><th scope="row">Payouts</th>{#each data.totals as one, at (one.side)}<td
+								><Figure working={payoutWorking(at)}>{one.around.payouts.fee}</Figure></td
+							>{/each}</tr
+					>{/if}
+				<tr
+					><th scope="row">Monthly</th>{#each data.totals as one, at (one.side)}<td
+							><Figure working={monthlyWorking(at)}>{one.monthly}</Figure></td
+						>{/each}</tr
+				>
+				<tr
+					><th scope="row">Waiting</th>{#each data.totals as one, at (one.side)}<td
+							><Figure working={waitingWorking(at)}>{one.waiting}</Figure></td
+						>{/each}</tr
+				>
+				<tr class="total"
+					><th scope="row">In all</th>{#each data.totals as one, at (one.side)}<td
+							><Figure working={totalWorking(at)}>{one.total}</Figure><span class="sub"
+								>{one.bps === null ? '' : `${one.bps.toFixed(0)} bps of ${many(one.count)}`}</span
+							></td
+						>{/each}</tr
+				>
+			{/if}
+			<tr class="group"><th colspan={data.sides.length + 1}>Terms</th></tr>
+			{#each [['carries', 'Carries'], ['currencies', 'Currencies'], ['connects', 'Connects by'], ['bankDays', 'To the bank'], ['refunds', 'A refund'], ['disputes', 'A dispute'], ['declined', 'A declined attempt'], ['monthly', 'A month'], ['hooks', 'Notifications']] as const as [part, name] (part)}
+				<tr
+					><th scope="row">{name}</th>{#each data.sides as side (side.id)}<td class="text-[12px]">{side.terms[part]}</td
+						>{/each}</tr
+				>
+			{/each}
+		</tbody>
+	</table>
+</div>
