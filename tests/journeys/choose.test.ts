@@ -5,7 +5,7 @@ import { history } from '../../standins/history/index.ts';
 import { Browser } from '../world/browser.ts';
 import { connectAt, NAMES } from '../world/connections.ts';
 import { Desk } from '../world/desk.ts';
-import { makeWorld, type World } from '../world/index.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
 import { signIn } from '../world/steps.ts';
 
 let world: World;
@@ -76,5 +76,55 @@ it('finds the break-even of two, told in words', { timeout: 60_000 }, async () =
 	await desk.fill('against', 'Fernhall');
 	const told = await desk.sees(/payment of a month on, A quote of May is cheaper/);
 	expect(told).toMatch(/From the \d+(st|nd|rd|th) payment of a month on/);
+	expect(await desk.complaints()).toEqual([]);
+});
+
+it(
+	'keeps a mix that was set with the sliders in the address, and answers while they move',
+	{ timeout: 60_000 },
+	async () => {
+		const total = async () =>
+			Number(
+				String(
+					await desk.driver.executeScript(
+						`return document.querySelector('[data-by-hand] tbody tr td:nth-child(4)').textContent`
+					)
+				).replace(/[^0-9.]/g, '')
+			);
+		const before = await total();
+		const slide = (label: string, value: number, event: string) =>
+			desk.driver.executeScript(
+				`const [label, value, event] = arguments;
+			const slider = [...document.querySelectorAll('input[type=range]')].find((one) => one.parentElement.textContent.includes(label));
+			slider.value = value;
+			slider.dispatchEvent(new Event(event, { bubbles: true }));`,
+				label,
+				value,
+				event
+			);
+		// while it moves nothing is sent: the worker of the page answers
+		await slide('Volume a month', 10_000_000, 'input');
+		await until('another total', async () => (await total()) > before * 2);
+		expect(await desk.driver.getCurrentUrl()).not.toContain('volume=');
+		const moved = await total();
+		await slide('Volume a month', 10_000_000, 'change');
+		await until('the address', async () => (await desk.driver.getCurrentUrl()).includes('volume=10000000'));
+		// sent to a partner, it shows the same
+		await desk.go(await desk.driver.getCurrentUrl());
+		expect(await total()).toBe(moved);
+		await desk.press('Set it back to the period', 'button');
+		await until('as it was', async () => (await total()) === before);
+	}
+);
+
+it('opens what happened around the payments down to single ones', { timeout: 60_000 }, async () => {
+	await open('/connect/compare');
+	await desk.driver.executeScript(`document.querySelectorAll('[data-happened] .why')[2].click()`);
+	await desk.sees('not enough money', '.workings');
+	await desk.press('Look at them', '.workings a');
+	await desk.sees('Declined attempts', 'section.note');
+	await desk.sees(/(FE|BR)-D\d+/, 'section.note');
+	await desk.press('Close', 'section.note a');
+	await until('closed', async () => !(await desk.text('main')).includes('Declined attempts'));
 	expect(await desk.complaints()).toEqual([]);
 });

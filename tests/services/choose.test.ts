@@ -1,3 +1,4 @@
+import { parse } from 'csv-parse/sync';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { history } from '../../standins/history/index.ts';
@@ -79,7 +80,10 @@ describe('settlement files', () => {
 		const cells = lines[sample]!.split(',');
 		const more = ['SU-LATER-1', ...cells.slice(1)].join(',');
 		const totalAt = lines.findIndex((line) => line.startsWith('total') && line.includes(',captured,'));
-		const body = lines.slice(0, lines.findIndex((line) => line.startsWith('total')));
+		const body = lines.slice(
+			0,
+			lines.findIndex((line) => line.startsWith('total'))
+		);
 		const others = lines.slice(body.length).filter((line) => line !== lines[totalAt]);
 		const total = lines[totalAt]!.split(',');
 		total[2] = String(Number(total[2]) + 1);
@@ -97,15 +101,63 @@ describe('settlement files', () => {
 		);
 		expect(await count()).toBe(first + 1);
 	});
+	it('keep declined attempts apart, and refuse one that was captured before', async () => {
+		const declined = await rows<{ processor_id: string; fee: number }>(world, 'SELECT * FROM declined_attempts');
+		const sound = files.get('sundial')!.trim().split('\n');
+		expect(declined.length).toBe(sound.filter((line) => line.startsWith('SU-D')).length);
+		// the attempt of a payment that is known as captured
+		const captured = sound.find((line) => line.startsWith('SU-H'))!.split(',');
+		const turned = sound.find((line) => line.startsWith('SU-D'))!.split(',');
+		const one = [captured[0], ...turned.slice(1)].join(',');
+		const total = [
+			'total',
+			'',
+			1,
+			'',
+			'EUR',
+			turned[5],
+			'',
+			'',
+			'',
+			'',
+			'EUR',
+			turned[11],
+			'',
+			'',
+			'',
+			'',
+			'',
+			'declined',
+			''
+		];
+		const answer = await upload('turned.csv', 'sundial', [sound[0], one, total.join(',')].join('\n'));
+		expect(JSON.stringify(answer.data)).toContain(`Payment ${captured[0]} is known already, as captured.`);
+		expect(await rows(world, 'SELECT * FROM declined_attempts')).toHaveLength(declined.length);
+	});
+	it('may leave out attempts and times of order, as files without those columns do', async () => {
+		const columns = (line: string) => line.split(',').slice(0, 16).join(',');
+		const sound = files.get('ostrel')!.trim().split('\n');
+		const plain = sound.filter((line) => !line.includes(',declined,')).map(columns);
+		expect(JSON.stringify((await upload('plain.csv', 'ostrel', plain.slice(0, -1).join('\n'))).data)).toMatch(
+			/cut off/
+		);
+		const some = plain.filter((line) => !line.startsWith('total')).slice(0, 4);
+		const sum = (at: number) => some.slice(1).reduce((all, line) => all + Number(line.split(',')[at]), 0);
+		const total = ['total', '', 3, '', 'EUR', sum(5), '', '', '', '', 'EUR', sum(11), '', '', '', ''].join(',');
+		expect((await upload('short.csv', 'ostrel', [...some, total].join('\n'))).data?.says).toMatch(
+			/3 of its 3 payments/
+		);
+	});
 	it('are taken by themselves from the folder beside the database', async () => {
 		const inbox = `${world.app.folder}/settlements`;
 		mkdirSync(inbox, { recursive: true });
 		for (const [name, text] of files) if (name !== 'sundial') writeFileSync(`${inbox}/${name}.csv`, text);
 		await until(
 			'all of them',
-			async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settlement_files'))[0]!.n === 7,
+			async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settlement_files'))[0]!.n === 8,
 			40_000
 		);
+		// those of Ostrel that were known already are not taken twice
 		expect(await count()).toBe(1_501);
 	}, 60_000);
 });
@@ -127,8 +179,69 @@ describe('side by side', () => {
 		expect([Number(debit[2]), debit[4]]).toEqual([charged!.n, (charged!.fee / 100).toFixed(2)]);
 		expect(quillon.find((line) => line.includes(',Card,'))).toMatch(/not carried/);
 	});
+	it('counts what happened around the payments, and charges it by each card', async () => {
+		const span = `>= ${Date.parse('2025-11-24T23:00:00Z')} AND at < ${Date.parse('2026-11-24T23:00:00Z')}`;
+		const captured = span.replace('at <', 'captured_at <');
+		const [told] = await rows<Record<string, number>>(
+			world,
+			`SELECT (SELECT COUNT(*) FROM declined_attempts WHERE at ${span}) AS declined,
+			 (SELECT COUNT(*) FROM declined_attempts WHERE processor = 'brackwater' AND method = 'card' AND at ${span}) AS card,
+			 (SELECT SUM(fee) FROM declined_attempts WHERE processor = 'brackwater' AND at ${span}) AS charged,
+			 (SELECT COUNT(*) FROM settled_payments WHERE refunded > 0 AND captured_at ${captured}) AS refunded,
+			 (SELECT COUNT(*) FROM settled_payments WHERE disputed > 0 AND captured_at ${captured}) AS disputed,
+			 (SELECT COUNT(*) FROM settled_payments WHERE captured_at - ordered_at >= 14 * 86400000 AND captured_at ${captured}) AS late`
+		);
+		expect(Math.min(told!.declined!, told!.refunded!, told!.late!)).toBeGreaterThan(3);
+		// the house charges by its own tariff for what it declined; the card that was read from it says the same
+		expect(told!.charged).toBe(3 * told!.card!);
+		const shown = (await compared('/connect/compare?from=2025-11-25&to=2026-11-24')).replace(/<!--.*?-->/g, '');
+		for (const text of [
+			`${told!.refunded} refunds`,
+			`${told!.disputed} disputes`,
+			`${told!.declined} declined attempts`,
+			`${told!.late} that came 14 days or more`
+		])
+			expect(shown).toContain(text);
+	});
+	it('adds up: methods, payouts, monthly and waiting are the whole, and fees and what is around them the cost', async () => {
+		const csv = await (await desk.get('/connect/compare/csv?from=2025-11-25&to=2026-11-24')).text();
+		const [head, ...lines] = (parse(csv, { bom: true }) as string[][]).map((cells) => cells);
+		expect(head).toEqual('side,method,payments,volume,fees,around,cost,cannot_carry,why,rank'.split(','));
+		const minor = (text: string) => Math.round(Number(text) * 100);
+		for (const side of new Set(lines.map((line) => line[0]!))) {
+			const mine = lines.filter((line) => line[0] === side);
+			const whole = mine.find((line) => line[1] === 'in all')!;
+			const parts = mine.filter((line) => line !== whole);
+			expect([side, parts.reduce((sum, line) => sum + minor(line[6]!), 0)]).toEqual([side, minor(whole[6]!)]);
+			for (const line of parts.filter((one) => one[2])) expect(minor(line[4]!) + minor(line[5]!)).toBe(minor(line[6]!));
+		}
+		// one that keeps all of its fee and charges nothing for refunds has nothing around it; one with charges has
+		expect(lines.filter(([side]) => side === 'Ostrel').every((line) => minor(line[5]!) === 0)).toBe(true);
+		expect(lines.some(([side, , , , , around]) => side === 'Brackwater Acquiring' && minor(around!) > 0)).toBe(true);
+		// a refund gives the percentage back: what is around lowers the cost
+		expect(lines.some(([side, , , , , around]) => side === 'Sundial Split' && minor(around!) < 0)).toBe(true);
+	});
+	it('leads to the payments and attempts behind each count, page by page', async () => {
+		const shown = async (query: string) => (await compared(`/connect/compare?${query}`)).replace(/<!--.*?-->/g, '');
+		expect(await shown('look=declined')).toMatch(/BR-D\d+|FE-D\d+|SU-D\d+/);
+		expect(await shown('look=late')).toMatch(/QU-H\d+[\s\S]*days before/);
+		expect(await shown('look=refunded')).toContain('Refunded payments');
+		const first = await shown(`look=${ids.fernhall}~all`);
+		const second = await shown(`look=${ids.fernhall}~all&skip=25`);
+		expect(first).toContain('Earlier ones');
+		expect(first).not.toContain('Later ones');
+		expect(second).toContain('Later ones');
+		const idsIn = (text: string) => new Set(text.match(/[A-Z]{2}-H\d{7}/g));
+		expect(idsIn(first).size).toBe(25);
+		for (const id of idsIn(second)) expect(idsIn(first).has(id)).toBe(false);
+		expect(await shown(`look=${ids.quillon}~kind~Bank debit`)).toContain('Quillon Direct: Bank debit');
+		// what is no such thing is as if nothing was asked
+		expect(await shown('look=nobody~all&skip=-4')).not.toContain('Earlier ones');
+	});
 	it('opens a figure down to single payments', async () => {
-		expect(await compared(`/connect/compare?look=${ids.fernhall}~method~card`)).toContain('what its rate card takes of each');
+		expect(await compared(`/connect/compare?look=${ids.fernhall}~method~card`)).toContain(
+			'what its rate card takes of each'
+		);
 	});
 	it('keeps what is chosen in the address', async () => {
 		const shown = await compared(`/connect/compare?with=${ids.fernhall},${ids.halfpenny}&capital=0`);

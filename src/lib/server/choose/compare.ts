@@ -400,8 +400,10 @@ export async function singlePayments(
 	const history = await ownHistory(timeZone);
 	const [from, to] = rangeOf(history, compared.period);
 	const cost = compared.pricedFor(side.id);
-	const wanted = history.kinds.map((kind) =>
-		group === undefined ? kind.method === method : groupOf(kind, country, compared.areas) === group
+	const wanted = history.kinds.map(
+		(kind) =>
+			(method === undefined || kind.method === method) &&
+			(group === undefined || groupOf(kind, country, compared.areas) === group)
 	);
 	const at: number[] = [];
 	let passed = 0;

@@ -68,14 +68,17 @@
 		});
 	});
 
+	const asPeriod = $derived(data.mix.groups.map((group) => Math.round(group.share * 1000)).join('-'));
+	/** what differs from how it begins stands in the address, so that it can be sent */
 	function keep() {
+		const unless = (value: string, otherwise: string) => (value === otherwise ? '' : value);
 		void goto(
 			addressWith({
-				volume: String(volume),
-				average: String(average),
-				shares: shares.join('-'),
-				pair: pair.join('-'),
-				along: String(along)
+				volume: unless(String(volume), String(data.mix.volume)),
+				average: unless(String(average), String(data.mix.average)),
+				shares: unless(shares.join('-'), asPeriod),
+				pair: unless(pair.join('-'), '0-1'),
+				along: unless(String(along), 'volume')
 			}),
 			{ replaceState: true, noScroll: true, keepFocus: true }
 		);

@@ -1,7 +1,7 @@
 import { plainAmount } from '$lib/core/money';
 import { askedFor } from '$lib/server/choose/asked';
 import { compare } from '$lib/server/choose/compare';
-import { stringify } from 'csv-stringify/sync';
+import { csvFile } from '$lib/server/csv';
 import type { RequestHandler } from './$types';
 
 /** The comparison of an address as CSV: one line a side and method, then what comes beside payments, and the whole. */
@@ -38,10 +38,5 @@ export const GET: RequestHandler = async ({ url }) => {
 			rank: ''
 		}))
 	]);
-	return new Response(stringify(lines, { header: true, escape_formulas: true, bom: true }), {
-		headers: {
-			'content-type': 'text/csv; charset=utf-8',
-			'content-disposition': `attachment; filename="side-by-side-${period.from}-${period.to}.csv"`
-		}
-	});
+	return csvFile(`side-by-side-${period.from}-${period.to}.csv`, lines);
 };
