@@ -1,4 +1,4 @@
-import { allFiles, HEADER, takeFile } from '$lib/server/choose/files';
+import { allFiles, FURTHER, HEADER, takeFile } from '$lib/server/choose/files';
 import { ownHistory } from '$lib/server/choose/history';
 import { theBusiness } from '$lib/server/connect/business';
 import { CONNECTORS } from '$lib/server/connectors';
@@ -10,17 +10,19 @@ export const load: PageServerLoad = async ({ depends }) => {
 	const { timeZone } = await theBusiness();
 	const [files, history] = await Promise.all([allFiles(), ownHistory(timeZone)]);
 	return {
-		files: files.map(({ id, name, processor, count, fresh, takenAt, byUser }) => ({
+		files: files.map(({ id, name, processor, count, fresh, declined, takenAt, byUser }) => ({
 			id,
 			name,
 			processor: CONNECTORS[processor]?.name ?? processor,
 			count,
 			fresh,
+			declined,
 			takenAt,
 			byUser
 		})),
 		processors: Object.values(CONNECTORS).map(({ processor, name }) => ({ processor, name })),
 		header: HEADER,
+		further: FURTHER,
 		known: {
 			count: history.count,
 			from: history.days[history.day[0] ?? 0] ?? '',
@@ -50,7 +52,9 @@ export const actions: Actions = {
 			});
 		if ('before' in result)
 			return { says: `${file.name} was taken before, as ${result.before.name}. Nothing was changed.` };
-		const { count, fresh } = result.taken;
-		return { says: `${file.name} is taken: ${fresh} of its ${count} payments are new.` };
+		const { count, fresh, declined } = result.taken;
+		return {
+			says: `${file.name} is taken: ${fresh} of its ${count} payments are new${declined ? `, and ${declined} declined attempt${declined === 1 ? '' : 's'}` : ''}.`
+		};
 	}
 };

@@ -51,7 +51,7 @@
 			label="File"
 			help={{
 				what: 'CSV in UTF-8, sums in minor units, times in UTC, a total per currency at its end. Taken whole or not at all; twice changes nothing.',
-				looks: data.header.split(',').join(', ')
+				looks: `${data.header.split(',').join(', ')}; and where it tells attempts: ${data.further.split(',').join(', ')}`
 			}}
 		>
 			{#snippet children(attributes)}<input {...attributes} type="file" name="file" accept=".csv,text/csv" />{/snippet}
@@ -60,7 +60,10 @@
 	</form>
 	<table class="mt-5">
 		<thead
-			><tr><th>File</th><th>Processor</th><th class="n">Payments</th><th class="n">New</th><th>Taken</th><th>By</th></tr
+			><tr
+				><th>File</th><th>Processor</th><th class="n">Payments</th><th class="n">New</th><th class="n">Declined</th><th
+					>Taken</th
+				><th>By</th></tr
 			></thead
 		>
 		<tbody>
@@ -68,9 +71,9 @@
 				<tr
 					><td class="mono">{one.name}</td><td>{one.processor}</td><td class="n">{one.count}</td><td class="n"
 						>{one.fresh}</td
-					><td>{when(one.takenAt)}</td><td>{one.byUser}</td></tr
+					><td class="n">{one.declined || ''}</td><td>{when(one.takenAt)}</td><td>{one.byUser}</td></tr
 				>
-			{:else}<tr><td colspan="6" class="quiet">None yet.</td></tr>{/each}
+			{:else}<tr><td colspan="7" class="quiet">None yet.</td></tr>{/each}
 		</tbody>
 	</table>
 </Sheet>
@@ -81,6 +84,7 @@
 			{ title: 'Encoding and columns', sub: 'UTF-8; the first line names them' },
 			{ title: 'Each line by itself', sub: 'amounts, currencies, card types, times' },
 			{ title: 'No payment twice', sub: 'within the file, or with another amount than is known' },
+			{ title: 'Declined attempts apart', sub: 'they captured nothing; some are charged for' },
 			{ title: 'Totals per currency', sub: 'a file without them was cut off' }
 		]
 	}}
