@@ -1,8 +1,11 @@
 // The entry of the built application. Notifications go straight to where they are stored, past everything that a page
 // needs; all else goes to the pages. (In development, the route under src/routes/hooks does the same.)
 import { createServer } from 'node:http';
+import { fileURLToPath } from 'node:url';
 // settlement files are large; everything else is small, and is refused below before it is read
 process.env.BODY_SIZE_LIMIT ??= '128M';
+// large computations run in a thread of their own
+process.env.JUSTPURSE_THREAD ??= fileURLToPath(new URL('./build/thread/thread.js', import.meta.url));
 const { handler } = await import('./build/handler.js');
 
 const LARGEST = 262_144;

@@ -50,17 +50,21 @@ export function build() {
 		'package-lock.json',
 		'svelte.config.js',
 		'vite.config.ts',
+		'vite.thread.config.ts',
 		'tsconfig.json'
 	];
 	const value = digest(sources.sort().flatMap((file) => [file, readFileSync(join(ROOT, file))]));
 	if (
 		isStamped('built', value) &&
-		existsSync(join(ROOT, 'build', 'index.js')) &&
-		statSync(join(ROOT, 'build', 'index.js')).size
+		['index.js', 'thread/thread.js'].every(
+			(name) => existsSync(join(ROOT, 'build', name)) && statSync(join(ROOT, 'build', name)).size
+		)
 	)
 		return 0;
 	console.log('Building the application …');
-	const code = run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn'], { quiet: true });
+	const vite = (...more) =>
+		run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn', ...more], { quiet: true });
+	const code = vite() || vite('--config', 'vite.thread.config.ts');
 	if (code === 0) setStamp('built', value);
 	return code;
 }

@@ -103,7 +103,8 @@ function readLocale(header: string | null): string {
 export const handleError: HandleServerError = ({ error, event, status }) => {
 	if (status === 404) return { message: 'There is nothing at this address.' };
 	log.error(
-		{ path: event.url.pathname, error: error instanceof Error ? error.stack : String(error) },
+		// what a database says is in the message alone
+		{ path: event.url.pathname, says: String(error), error: error instanceof Error ? error.stack : undefined },
 		'a request failed'
 	);
 	return {

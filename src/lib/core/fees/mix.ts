@@ -1,6 +1,6 @@
 import { exponentOf, findRate, type FoundRate } from '../money';
 import { priceColumns } from './columns';
-import type { PastKind } from './compare';
+import type { Past, PastKind } from './compare';
 import { linesAt, type Kind, type RateCard } from './rateCard';
 
 /** A part of a mix set by hand: what people think of as one kind of payment, with its spread of amounts. */
@@ -210,5 +210,97 @@ export function commonMix(
 		shares: left.map(({ g, weight }) => (part > 0 ? (shares[g]! * weight) / part : 0)),
 		from: left.map(({ g }) => g),
 		part
+	};
+}
+
+/** What the spread of amounts of a period is taken from. One entry a kind in the last three. */
+export interface SpreadAsked {
+	readonly past: Pick<Past, 'kind' | 'minor' | 'month'>;
+	/** first payment, included; the second is not */
+	readonly range: readonly [number, number];
+	/** minor units of the home currency that a minor unit of the kind's is worth; 0 where no rate is known */
+	readonly worth: readonly number[];
+	/** the group that people think of the kind in */
+	readonly names: readonly string[];
+	/** the first kind that differs from it in nothing that is priced */
+	readonly alike: readonly number[];
+}
+export interface Spread {
+	/** the largest first */
+	readonly groups: readonly {
+		readonly name: string;
+		readonly count: number;
+		/** what it is made of, the most first: a kind's place, and how many */
+		readonly kinds: readonly (readonly [number, number])[];
+		/** minor units of the home currency, evenly spread over all amounts */
+		readonly amounts: readonly number[];
+	}[];
+	readonly count: number;
+	/** minor units of the home currency, not rounded */
+	readonly volume: number;
+	/** calendar months with payments */
+	readonly months: number;
+}
+const SPREAD = 24;
+const KINDS = 6;
+
+/** The groups of a period, what each is made of, and how its amounts are spread. */
+export function spreadOf({ past, range: [from, to], worth, names, alike }: SpreadAsked): Spread {
+	interface Group {
+		readonly name: string;
+		readonly kinds: Map<number, number>;
+		count: number;
+		amounts: Float64Array;
+	}
+	const groups = new Map<string, Group>();
+	const groupAt = names.map((name) => {
+		const known = groups.get(name);
+		if (known) return known;
+		const made: Group = { name, kinds: new Map(), count: 0, amounts: new Float64Array(0) };
+		groups.set(name, made);
+		return made;
+	});
+	// counted first, so that each group's amounts are one column
+	const counts = new Float64Array(names.length);
+	for (let n = from; n < to; n++) counts[past.kind[n]!]!++;
+	const sizes = new Map<Group, number>();
+	groupAt.forEach((group, k) => worth[k] && sizes.set(group, (sizes.get(group) ?? 0) + counts[k]!));
+	for (const [group, size] of sizes) group.amounts = new Float64Array(size);
+	const months = new Set<number>();
+	let [count, volume] = [0, 0];
+	for (let n = from; n < to; n++) {
+		const k = past.kind[n]!;
+		const amount = past.minor[n]! * worth[k]!;
+		if (!amount) continue;
+		const group = groupAt[k]!;
+		group.amounts[group.count++] = amount;
+		months.add(past.month[n]!);
+		count++;
+		volume += amount;
+	}
+	names.forEach((_, k) => {
+		if (!counts[k] || !worth[k]) return;
+		const { kinds } = groupAt[k]!;
+		kinds.set(alike[k]!, (kinds.get(alike[k]!) ?? 0) + counts[k]!);
+	});
+	return {
+		count,
+		volume,
+		months: months.size,
+		groups: [...groups.values()]
+			.filter((group) => group.count > 0)
+			.sort((a, b) => b.count - a.count)
+			.map((group) => {
+				const sorted = group.amounts.subarray(0, group.count).sort();
+				const many = Math.min(SPREAD, sorted.length);
+				return {
+					name: group.name,
+					count: group.count,
+					kinds: [...group.kinds].sort(([, a], [, b]) => b - a).slice(0, KINDS),
+					amounts: Array.from({ length: many }, (_, i) =>
+						Math.round(sorted[Math.floor(((i + 0.5) * sorted.length) / many)]!)
+					)
+				};
+			})
 	};
 }

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { addDays, instantIn, inZone } from '../../core/calendar';
-import { priceSide, sumAround, type AroundCost, type SideCost } from '../../core/fees';
+import { kindAt, sumAround, type AroundCost, type Past, type PastAround, type SideCost } from '../../core/fees';
 import { methodName } from '../../core/lineup';
+import type { FoundRate } from '../../core/money';
 import { theBusiness } from '../connect/business';
 import {
 	behindWithin,
@@ -19,6 +20,7 @@ import {
 import { historyStamp, kindKey, ownHistory, type History, type HistoryKind } from './history';
 import { mixOf, type StartingMix } from './mix';
 import { groupOf, rateFinder, shiftDay, type Period } from './kinds';
+import { inThread, plainKind } from '../threads';
 import type { ShownSide } from './sides';
 
 /** Costs of one side for one method. Sums are minor units of the home currency. */
@@ -223,10 +225,23 @@ async function work(
 	const history: History = { ...captured, kinds };
 	const finder = await rateFinder(shiftDay(period.from, -12));
 	const costs = new Map<string, SideCost>();
+	const { count, kind, minor, day, month, days, refunded: given } = history;
+	const past = {
+		count,
+		kinds: kinds.map(({ source: _, ...one }) => one),
+		kind,
+		minor,
+		day,
+		month,
+		days,
+		refunded: given
+	};
 	for (const side of sides) {
-		costs.set(side.id, priceSide(history, range, side, finder(side.name, side.card.settlement), capitalPpm, around));
-		// a million payments take a while: others are served in between
-		await new Promise((next) => setImmediate(next));
+		// another thread prices; this one answers others meanwhile
+		costs.set(
+			side.id,
+			await priceApart(past, range, side, finder(side.name, side.card.settlement), capitalPpm, around)
+		);
 		step();
 	}
 	const counts = history.kinds.map(() => 0);
@@ -291,7 +306,7 @@ async function work(
 		count: range[1] - range[0],
 		areas,
 		methods,
-		mix: await mixOf(sides, period),
+		mix: await mixOf(sides, period, history, range),
 		pricedFor: (id) => costs.get(id),
 		happened: {
 			refunds,
@@ -350,6 +365,35 @@ async function work(
 			}))
 			.sort((a, b) => b.count - a.count)
 	};
+}
+
+/** Prices a side in the other thread: what it carries and the rates are looked up here first. */
+function priceApart(
+	past: Past,
+	range: readonly [number, number],
+	{ id, card, country, bankDays, rhythm, carries }: ShownSide,
+	rateOf: ReturnType<Awaited<ReturnType<typeof rateFinder>>>,
+	capitalPpm: number,
+	happened: PastAround
+): Promise<SideCost> {
+	const seen = past.kinds.map((one) => kindAt(one, card, country));
+	const carried = seen.filter(carries).map(plainKind);
+	const rates = new Map<string, FoundRate>();
+	if (range[1] > range[0])
+		for (const currency of new Set(seen.map((one) => one.currency)))
+			if (currency !== card.settlement)
+				for (const day of past.days.slice(past.day[range[0]], past.day[range[1] - 1]! + 1)) {
+					const found = rateOf(currency, day);
+					if (found) rates.set(`${currency} ${day}`, found);
+				}
+	return inThread('price', {
+		past,
+		range,
+		side: { id, card, country, bankDays, rhythm, carried },
+		rates,
+		capitalPpm,
+		happened
+	});
 }
 
 /** Counts that are alike in some columns as one, the most first. */

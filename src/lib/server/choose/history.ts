@@ -69,10 +69,11 @@ async function read(timeZone: string): Promise<History> {
 	};
 	const count = months.reduce((all, one) => all + one.count, own.length);
 	const at = new Float64Array(count);
+	// columns that another thread reads are shared with it, not copied
 	const columns = {
-		kind: new Uint16Array(count),
-		minor: new Float64Array(count),
-		refunded: new Float64Array(count),
+		kind: new Uint16Array(new SharedArrayBuffer(count * 2)),
+		minor: new Float64Array(new SharedArrayBuffer(count * 8)),
+		refunded: new Float64Array(new SharedArrayBuffer(count * 8)),
 		row: new Float64Array(count)
 	};
 	let n = 0;
@@ -123,8 +124,8 @@ async function read(timeZone: string): Promise<History> {
 	takeOwn(Infinity);
 	const days: string[] = [];
 	const dayIndex = new Map<string, number>();
-	const day = new Uint16Array(count);
-	const month = new Uint16Array(count);
+	const day = new Uint16Array(new SharedArrayBuffer(count * 2));
+	const month = new Uint16Array(new SharedArrayBuffer(count * 2));
 	const monthOfDay: number[] = [];
 	const indexOf = (text: string): number => {
 		const known = dayIndex.get(text);

@@ -5,4 +5,5 @@ export { close, dataFolder, open, write, type Tx } from './open';
 export * from './packed';
 export * from './queries';
 export * from './rows';
+export * from './settled';
 export * as db from './tables';

@@ -244,24 +244,6 @@ export async function offlineUse(
 export const paymentsSince = (since: number): Promise<number> =>
 	payments.model.count({ where: { createdAt: { [Op.gte]: since } } });
 
-/** Settled payments, or declined attempts, of a processor among some ids: what is known of each. */
-export async function knownPayments(
-	processor: string,
-	ids: readonly string[],
-	table: 'settled_payments' | 'declined_attempts' = 'settled_payments'
-): Promise<Map<string, { minor: number; currency: string; fee: number }>> {
-	const db = await open();
-	const known = new Map<string, { minor: number; currency: string; fee: number }>();
-	for (let at = 0; at < ids.length; at += 900) {
-		const rows = (await db.query(
-			`SELECT processor_id AS id, minor, currency, fee FROM ${table} WHERE processor = ? AND processor_id IN (?)`,
-			{ replacements: [processor, ids.slice(at, at + 900)], type: QueryTypes.SELECT }
-		)) as { id: string; minor: number; currency: string; fee: number }[];
-		for (const row of rows) known.set(row.id, row);
-	}
-	return known;
-}
-
 /** Payments of our own tills that a processor took, in live mode. */
 export const capturedPayments = async (): Promise<PaymentRow[]> =>
 	(await payments.model.findAll({

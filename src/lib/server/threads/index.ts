@@ -1,0 +1,59 @@
+import { Worker } from 'node:worker_threads';
+import { log } from '../log';
+import { TASKS, type Answered, type Asked, type TaskName } from './tasks';
+
+export * from './tasks';
+
+interface Waiting {
+	done(answer: unknown): void;
+	fail(error: Error): void;
+}
+let thread: Worker | undefined;
+let turns = 0;
+const waiting = new Map<number, Waiting>();
+
+/** The built entry of the other thread, where there is one: in development tasks run here. */
+const entry = () => process.env.JUSTPURSE_THREAD;
+
+function started(file: string): Worker {
+	if (thread) return thread;
+	const made = new Worker(file);
+	thread = made;
+	made.unref();
+	made.on('message', ({ turn, answer, trouble }: { turn: number; answer?: unknown; trouble?: string }) => {
+		const one = waiting.get(turn);
+		waiting.delete(turn);
+		if (waiting.size === 0) made.unref();
+		if (trouble === undefined) one?.done(answer);
+		else one?.fail(new Error(trouble));
+	});
+	// a thread that ends, for want of memory for instance, takes its tasks with it; the next task starts another
+	const end = (error: Error) => {
+		if (thread !== made) return;
+		log.error({ error }, 'the thread for computations ended');
+		thread = undefined;
+		const lost = [...waiting.values()];
+		waiting.clear();
+		for (const one of lost) one.fail(error);
+	};
+	made.on('error', end);
+	made.on('exit', (code) => end(new Error(`the thread ended with ${code}`)));
+	return made;
+}
+
+/**
+ * Works something out in another thread, after what it was asked before; the server answers others meanwhile.
+ * What is asked is copied, but for columns that are shared.
+ * @throws what the task throws
+ */
+export async function inThread<K extends TaskName>(task: K, asked: Asked<K>): Promise<Answered<K>> {
+	const file = entry();
+	if (!file) return TASKS[task](asked as never) as Answered<K>;
+	const made = started(file);
+	const turn = ++turns;
+	return new Promise<Answered<K>>((done, fail) => {
+		waiting.set(turn, { done: (answer) => done(answer as Answered<K>), fail });
+		made.ref();
+		made.postMessage({ turn, task, asked });
+	});
+}
