@@ -61,6 +61,27 @@ it('writes a candidate’s rate card, tries it, and puts it side by side', { tim
 	await desk.fill('A month', '39.00');
 	// 0.82 % of 84.50 is 0.6929, and 0.11
 	await desk.sees('0.80 EUR', '[aria-label="Try it"]');
+	// in another currency it asks for the rate of the day, and what it adds
+	await desk.fill('Currency', 'usd');
+	await desk.sees('Type what 1 USD is in EUR', '[aria-label="Try it"]');
+	await desk.fill('1 USD in EUR', '0.9213');
+	await desk.fill('Another currency, %', '1.75');
+	// 84.50 USD is 77.85 EUR: 0.63837 and 1.362375 and 0.11
+	await desk.sees('2.11 EUR', '[aria-label="Try it"]');
+	// with a cost table, a payment of a card type that it lacks has no price
+	await desk.press('Add a row of costs', 'button');
+	await desk.fill('Scheme of cost 1', 'corvid');
+	await desk.fill('Interchange of cost 1, domestic', '0.2');
+	await desk.fill('Scheme fee of cost 1, domestic', '0.03');
+	// 0.15570 and 0.023355 more
+	await desk.sees('2.29 EUR', '[aria-label="Try it"]');
+	await desk.fill('Region', 'regional');
+	await desk.sees('cost', '[aria-label="Try it"] .text-clay');
+	await desk.fill('Region', 'domestic');
+	await desk.fill('Interchange of cost 1, domestic', 'much');
+	await desk.sees('Cost table, corvid debit, domestic, interchange');
+	await desk.press('✕', '[aria-label="Cost table"] button');
+	await desk.fill('Another currency, %', '0');
 	await desk.press('Add candidate', 'button');
 	await desk.sees('Added.');
 	await desk.press('put it side by side', 'a');

@@ -108,7 +108,7 @@ export class Browser {
 		await this.driver.executeScript('arguments[0].scrollIntoView({block: "center"})', element);
 		await element.click();
 	}
-	/** The box that belongs to a label. */
+	/** The box that belongs to a label, or is named by it. */
 	async box(label: string): Promise<WebElement> {
 		return this.driver.wait(
 			async () =>
@@ -120,7 +120,7 @@ export class Browser {
 						const box = label.htmlFor ? document.getElementById(label.htmlFor) : label.querySelector('input, select, textarea');
 						if (box) return box;
 					}
-					return null;`,
+					return document.querySelector('[aria-label="' + CSS.escape(wanted) + '"]:is(input, select, textarea)');`,
 					label
 				)) as WebElement,
 			PATIENCE,

@@ -1,28 +1,12 @@
 <script lang="ts">
-	import {
-		cardForm,
-		cardInput,
-		cardRows,
-		readCardRows,
-		isPriced,
-		kindOf,
-		priceOne,
-		priceSteps,
-		RateCard,
-		sayPlace,
-		sayUnpriced,
-		type CardForm
-	} from '$lib/core/fees';
-	import { FUNDINGS, REGIONS } from '$lib/core/cards';
-	import { methodName, ONLINE_METHODS } from '$lib/core/lineup';
-	import { AmountError, readTypedAmount } from '$lib/core/money';
-	import type { Working } from '$lib/core/workings';
+	import { cardForm, cardInput, cardRows, readCardRows, RateCard, sayPlace, type CardForm } from '$lib/core/fees';
 	import { parse } from 'csv-parse/browser/esm/sync';
 	import { stringify } from 'csv-stringify/browser/esm/sync';
 	import { untrack } from 'svelte';
+	import CostTable from './CostTable.svelte';
 	import Field from './Field.svelte';
 	import RateLines from './RateLines.svelte';
-	import { useMargin } from './workings.svelte';
+	import TryRateCard from './TryRateCard.svelte';
 
 	interface Props {
 		card: RateCard;
@@ -33,48 +17,15 @@
 	/** A rate card to read and change like the contract it stands for. */
 	const { card, locale, name = 'card' }: Props = $props();
 	let form = $state<CardForm>(untrack(() => cardForm(card)));
-	const read = $derived(RateCard.safeParse(cardInput(form)));
+	const input = $derived(cardInput(form));
+	const read = $derived(RateCard.safeParse(input));
 	const troubles = $derived(
-		read.success ? [] : read.error.issues.map((issue) => `${sayPlace(issue.path)}: ${sayIssue(issue.message)}`)
+		read.success ? [] : read.error.issues.map((issue) => `${sayPlace(issue.path, input)}: ${sayIssue(issue.message)}`)
 	);
 	const sayIssue = (message: string) => (/>=0|too small/i.test(message) ? 'not a number, or below zero' : message);
-	const json = $derived(JSON.stringify(read.success ? read.data : cardInput(form), null, '\t'));
+	const json = $derived(JSON.stringify(read.success ? read.data : input, null, '\t'));
 	let jsonText = $state('');
 	let jsonWrong = $state('');
-	let tried = $state({
-		amount: '84.50',
-		currency: '',
-		method: 'card',
-		scheme: 'corvid',
-		funding: 'debit',
-		region: 'domestic'
-	});
-	const margin = useMargin();
-
-	const trial = $derived.by((): { says: string; working?: Working } => {
-		if (!read.success) return { says: 'The card must be right first.' };
-		const currency = tried.currency || form.settlement;
-		if (currency !== read.data.settlement)
-			return { says: `Try it in ${read.data.settlement}; another currency needs a day’s rate.` };
-		try {
-			const paid = readTypedAmount(tried.amount, currency).amount;
-			const kind = kindOf({
-				method: tried.method,
-				currency,
-				scheme: tried.scheme || 'unknown',
-				funding: tried.funding as 'debit',
-				region: tried.region as 'domestic'
-			});
-			const priced = priceOne(read.data, kind, paid);
-			if (!isPriced(priced)) return { says: sayUnpriced(priced) };
-			const steps = priceSteps(priced, paid, locale);
-			return { says: steps.at(-1)?.sum ?? '', working: { title: 'Trying it', steps } };
-		} catch (error) {
-			if (error instanceof AmountError) return { says: error.message };
-			throw error;
-		}
-	});
-
 	let fileWrong = $state<string[]>([]);
 	/** Hands the card over as a file, made here from what stands in the form. */
 	function save(kind: 'json' | 'csv') {
@@ -105,9 +56,10 @@
 				fileWrong = taken.troubles;
 				return;
 			}
-			const valid = RateCard.safeParse(cardInput(taken.form));
+			const given = cardInput(taken.form);
+			const valid = RateCard.safeParse(given);
 			if (!valid.success) {
-				fileWrong = valid.error.issues.map((issue) => `${sayPlace(issue.path)}: ${sayIssue(issue.message)}`);
+				fileWrong = valid.error.issues.map((issue) => `${sayPlace(issue.path, given)}: ${sayIssue(issue.message)}`);
 				return;
 			}
 			form = cardForm(valid.data);
@@ -219,14 +171,11 @@
 <label class="mt-2 block"
 	><input type="checkbox" bind:checked={form.disputeReturned} /> The dispute fee comes back when it is won</label
 >
-<details class="mt-3">
-	<summary class="cursor-pointer font-semibold">Cost table: interchange and scheme fees that are passed on</summary>
-	<p class="sub">
-		One card type a line: scheme, funding, region, interchange %, scheme fee %. With it, the lines are the markup.
-	</p>
-	<textarea class="mono w-full max-w-[700px] text-[12px]" rows="6" bind:value={form.costs} aria-label="Cost table"
-	></textarea>
-</details>
+<h3 class="mt-4 font-semibold">Interchange and scheme fees that are passed on</h3>
+<p class="sub">
+	With a cost table, the lines are the markup. A cell without figures is no cost: such cards stay unpriced.
+</p>
+<CostTable bind:costs={form.costs} />
 <div class="mt-3 flex flex-wrap items-center gap-2">
 	<button type="button" class="button small" onclick={() => save('csv')}>Export as CSV</button>
 	<button type="button" class="button small" onclick={() => save('json')}>Export as JSON</button>
@@ -260,35 +209,7 @@
 	<a class="why ml-2" href="/connect/rate-card-schema">Its JSON Schema</a>
 </details>
 
-<section class="note mt-4 max-w-[700px]" aria-label="Try it">
-	<b>Try it</b>
-	<div class="mt-1 flex flex-wrap items-end gap-2">
-		<label
-			><span class="legend">Amount</span><input class="!w-24" inputmode="decimal" bind:value={tried.amount} /></label
-		>
-		<label
-			><span class="legend">Method</span><select bind:value={tried.method} class="!w-auto"
-				>{#each ONLINE_METHODS as one (one)}<option value={one}>{methodName(one)}</option>{/each}</select
-			></label
-		>
-		<label><span class="legend">Scheme</span><input class="!w-24" bind:value={tried.scheme} /></label>
-		<label
-			><span class="legend">Funding</span><select bind:value={tried.funding} class="!w-auto"
-				>{#each FUNDINGS as one (one)}<option>{one}</option>{/each}</select
-			></label
-		>
-		<label
-			><span class="legend">Region</span><select bind:value={tried.region} class="!w-auto"
-				>{#each REGIONS as one (one)}<option>{one}</option>{/each}</select
-			></label
-		>
-		<p class="font-display pb-1 text-[17px]" aria-live="polite">
-			{#if trial.working}<button type="button" class="why" onclick={() => margin.show(() => trial.working!)}
-					>{trial.says}</button
-				>{:else}<span class="text-clay text-[13px]">{trial.says}</span>{/if}
-		</p>
-	</div>
-</section>
+<TryRateCard card={read.success ? read.data : undefined} {locale} />
 {#if troubles.length}
 	<ul class="note clay mt-3 max-w-[700px]" role="alert">
 		{#each troubles as one (one)}<li>{one}</li>{/each}

@@ -1,4 +1,7 @@
-import { blankLine, type CardForm, type LineForm } from './form';
+import { REGIONS, type Region } from '../cards';
+import { addCost, blankLine, costsOf, type CardForm, type LineForm } from './form';
+
+const isRegion = (text: string): text is Region => (REGIONS as readonly string[]).includes(text);
 
 /** The columns of a rate card as CSV: one row a line, a tier, a cost or a single value. */
 export const CARD_COLUMNS = [
@@ -45,10 +48,8 @@ export function cardRows(form: CardForm): string[][] {
 	rows.push({ part: 'dispute fee returned when won', value: form.disputeReturned ? 'yes' : 'no' });
 	for (const line of form.lines) rows.push({ part: 'line', ...line });
 	for (const tier of form.tiers) for (const line of tier.lines) rows.push({ part: 'tier', from: tier.from, ...line });
-	for (const text of form.costs.split('\n').filter(Boolean)) {
-		const [scheme, funding, region, percentage, value] = text.split(',');
-		rows.push({ part: 'cost', scheme, funding, region, percentage, value });
-	}
+	for (const { interchange, schemeFee, ...place } of costsOf(form.costs))
+		rows.push({ part: 'cost', ...place, percentage: interchange, value: schemeFee });
 	return [[...CARD_COLUMNS], ...rows.map((row) => CARD_COLUMNS.map((column) => row[column] ?? ''))];
 }
 
@@ -68,7 +69,7 @@ export function readCardRows(rows: readonly (readonly string[])[]): { form: Card
 		lines: [],
 		tierWay: 'band',
 		tiers: [],
-		costs: '',
+		costs: [],
 		conversion: '',
 		intermediary: '',
 		monthlyFee: '',
@@ -93,9 +94,18 @@ export function readCardRows(rows: readonly (readonly string[])[]): { form: Card
 			const from = cell('from');
 			const tier = form.tiers.find((one) => one.from === from) ?? form.tiers[form.tiers.push({ from, lines: [] }) - 1]!;
 			tier.lines.push(line());
-		} else if (part === 'cost')
-			form.costs += `${form.costs ? '\n' : ''}${(['scheme', 'funding', 'region', 'percentage', 'value'] as const).map(cell).join(',')}`;
-		else if (part === 'dispute fee returned when won') form.disputeReturned = /^(yes|true|1)$/i.test(cell('value'));
+		} else if (part === 'cost') {
+			const region = cell('region');
+			if (!isRegion(region)) troubles.push(`Row ${at + 2}: “${region}” is no region of a cost.`);
+			else
+				addCost(form.costs, {
+					scheme: cell('scheme'),
+					funding: cell('funding'),
+					region,
+					interchange: cell('percentage') || '0',
+					schemeFee: cell('value') || '0'
+				});
+		} else if (part === 'dispute fee returned when won') form.disputeReturned = /^(yes|true|1)$/i.test(cell('value'));
 		else if (Object.hasOwn(SINGLE, part)) {
 			if (seen.has(part)) troubles.push(`Row ${at + 2}: ${part} is given twice.`);
 			seen.add(part);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { CARD_COLUMNS, cardDifferences, cardForm, cardInput, cardRows, RateCard, readCardRows } from '.';
+import { CARD_COLUMNS, cardDifferences, cardForm, cardInput, cardRows, RateCard, readCardRows, sayPlace } from '.';
 
 const card = RateCard.parse({
 	settlement: 'EUR',
@@ -39,6 +39,49 @@ describe('a rate card as CSV', () => {
 	it('comes back as it was', () => {
 		expect(back(card)).toEqual(card);
 		expect(cardRows(cardForm(card))[0]).toEqual([...CARD_COLUMNS]);
+	});
+	it('keeps a whole cost table, a row a scheme and funding, and leaves out cells without figures', () => {
+		const costs = (['corvid', 'tessel'] as const).flatMap((scheme) =>
+			(['debit', 'credit'] as const).flatMap((funding) =>
+				(['domestic', 'regional', 'international'] as const).map((region, n) => ({
+					scheme,
+					funding,
+					region,
+					interchange: 2_000 + n * 1_000,
+					schemeFee: n * 100
+				}))
+			)
+		);
+		const plus = RateCard.parse({ ...card, costs });
+		expect(back(plus)).toEqual(plus);
+		const form = cardForm(plus);
+		expect(form.costs.map((row) => `${row.scheme} ${row.funding}`)).toEqual([
+			'corvid debit',
+			'corvid credit',
+			'tessel debit',
+			'tessel credit'
+		]);
+		form.costs[1]!.regions.regional = { interchange: ' ', schemeFee: '' };
+		expect(RateCard.parse(cardInput(form)).costs).toHaveLength(11);
+	});
+	it('names what is wrong in the cost table by its card type, and one that is given twice', () => {
+		const form = cardForm(card);
+		form.costs[0]!.regions.international = { interchange: 'much', schemeFee: '' };
+		const input = cardInput(form);
+		const told = RateCard.safeParse(input);
+		expect(told.error!.issues.map((issue) => sayPlace(issue.path, input))).toEqual([
+			'Cost table, corvid debit, international, interchange'
+		]);
+		const rows = cardRows(cardForm(card));
+		const cost = rows.find(([part]) => part === 'cost')!;
+		const twice = readCardRows([...rows, cost]);
+		if ('troubles' in twice) throw new Error(twice.troubles.join());
+		expect(RateCard.safeParse(cardInput(twice.form)).error!.issues[0]!.message).toBe(
+			'two costs for corvid debit domestic'
+		);
+		expect(readCardRows([...rows, cost.map((cell) => (cell === 'domestic' ? 'nearby' : cell))])).toEqual({
+			troubles: [`Row ${rows.length + 1}: “nearby” is no region of a cost.`]
+		});
 	});
 	it('does so for any lines and prices', () => {
 		const line = fc.record({

@@ -1,7 +1,8 @@
+import { REGIONS, type Region } from '../cards';
 import { exponentOf, PPM } from '../money';
 import type { RateCard, RateLine } from './rateCard';
 
-/** A rate card as a person edits it: percentages and sums as texts, conditions by name, the cost table as CSV. */
+/** A rate card as a person edits it: percentages and sums as texts, conditions by name. */
 export interface CardForm {
 	settlement: string;
 	rounding: 'total' | 'each';
@@ -10,7 +11,8 @@ export interface CardForm {
 	lines: LineForm[];
 	tierWay: 'band' | 'whole';
 	tiers: { from: string; lines: LineForm[] }[];
-	costs: string;
+	/** one row a scheme and funding, with what each region costs */
+	costs: CostForm[];
 	conversion: string;
 	intermediary: string;
 	monthlyFee: string;
@@ -34,6 +36,47 @@ export interface LineForm {
 	minimum: string;
 	maximum: string;
 }
+
+/** Percentages of one cell of the cost table; a cell without both is no cost. */
+export interface CostCell {
+	interchange: string;
+	schemeFee: string;
+}
+export interface CostForm {
+	scheme: string;
+	funding: string;
+	regions: Record<Region, CostCell>;
+}
+export const blankCost = (scheme = '', funding = ''): CostForm => ({
+	scheme,
+	funding,
+	regions: {
+		domestic: { interchange: '', schemeFee: '' },
+		regional: { interchange: '', schemeFee: '' },
+		international: { interchange: '', schemeFee: '' }
+	}
+});
+const isFilled = (cell: CostCell) => cell.interchange.trim() !== '' || cell.schemeFee.trim() !== '';
+
+/** Puts a cost into its row, or into a new one where its place is taken already. */
+export function addCost(
+	rows: CostForm[],
+	{ scheme, funding, region, ...cell }: CostCell & { scheme: string; funding: string; region: Region }
+): void {
+	let row = rows.find((one) => one.scheme === scheme && one.funding === funding && !isFilled(one.regions[region]));
+	if (!row) rows.push((row = blankCost(scheme, funding)));
+	row.regions[region] = cell;
+}
+/** The filled cells of a cost table, row by row. */
+export const costsOf = (rows: readonly CostForm[]) =>
+	rows.flatMap(({ scheme, funding, regions }) =>
+		REGIONS.filter((region) => isFilled(regions[region])).map((region) => ({
+			scheme: scheme.trim(),
+			funding: funding.trim(),
+			region,
+			...regions[region]
+		}))
+	);
 
 const trimZeros = (text: string) => (text.includes('.') ? text.replace(/0+$/, '').replace(/\.$/, '') : text);
 /** 13,500 ppm as `1.35`. */
@@ -82,6 +125,9 @@ export const blankLine = (): LineForm => ({
 
 export function cardForm(card: RateCard): CardForm {
 	const { settlement } = card;
+	const costs: CostForm[] = [];
+	for (const { interchange, schemeFee, ...place } of card.costs ?? [])
+		addCost(costs, { ...place, interchange: percentText(interchange), schemeFee: percentText(schemeFee) });
 	return {
 		settlement,
 		rounding: card.rounding,
@@ -93,12 +139,7 @@ export function cardForm(card: RateCard): CardForm {
 			from: sumText(step.from, settlement),
 			lines: step.lines.map((line) => lineForm(line, settlement))
 		})),
-		costs: (card.costs ?? [])
-			.map(
-				(one) =>
-					`${one.scheme},${one.funding},${one.region},${percentText(one.interchange)},${percentText(one.schemeFee)}`
-			)
-			.join('\n'),
+		costs,
 		conversion: percentText(card.conversion),
 		intermediary: percentText(card.intermediary),
 		monthlyFee: sumText(card.monthly.fee, settlement),
@@ -127,16 +168,11 @@ export function cardInput(form: CardForm): object {
 		...(one.minimum ? { minimum: sum(one.minimum) } : {}),
 		...(one.maximum ? { maximum: sum(one.maximum) } : {})
 	});
-	const costs = form.costs
-		.split(/\r?\n/)
-		.map((text) => text.trim())
-		.filter(Boolean)
-		.map((text) => {
-			const [scheme = '', funding = '', region = '', interchange = '', schemeFee = ''] = text
-				.split(/[,;\t]/)
-				.map((one) => one.trim());
-			return { scheme, funding, region, interchange: ppmIn(interchange), schemeFee: ppmIn(schemeFee) };
-		});
+	const costs = costsOf(form.costs).map((one) => ({
+		...one,
+		interchange: ppmIn(one.interchange || '0'),
+		schemeFee: ppmIn(one.schemeFee || '0')
+	}));
 	return {
 		settlement,
 		rounding: form.rounding,
@@ -170,14 +206,23 @@ export function cardInput(form: CardForm): object {
 	};
 }
 
-/** Where in a card something is wrong, in the words of the form. */
-export function sayPlace(path: readonly PropertyKey[]): string {
+/**
+ * Where in a card something is wrong, in the words of the form.
+ * @param card what was read, to name the row of its cost table
+ */
+export function sayPlace(path: readonly PropertyKey[], card?: object): string {
 	const [first, second, third, fourth, fifth] = path.map(String);
 	const number = (text: string | undefined) => Number(text ?? 0) + 1;
 	if (first === 'lines' && second === undefined) return 'The lines';
 	if (first === 'lines') return `Line ${number(second)}${third ? `, ${third === 'when' ? fourth : third}` : ''}`;
 	if (first === 'tiers' && second === 'steps')
 		return `Tier ${number(third)}${fourth === 'lines' ? `, line ${number(fifth)}` : fourth ? `, ${fourth}` : ''}`;
-	if (first === 'costs') return `Cost table, line ${number(second)}${third ? `, ${third}` : ''}`;
+	if (first === 'costs') {
+		const { costs = [] } = (card ?? {}) as { costs?: { scheme: string; funding: string; region: string }[] };
+		const cost = costs[Number(second)];
+		const what = { interchange: 'interchange', schemeFee: 'scheme fee' }[third ?? ''] ?? third;
+		const row = cost ? `${cost.scheme || 'no scheme'} ${cost.funding}, ${cost.region}` : `line ${number(second)}`;
+		return `Cost table, ${row}${what ? `, ${what}` : ''}`;
+	}
 	return path.map(String).join(', ') || 'The card';
 }

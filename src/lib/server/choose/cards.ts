@@ -18,7 +18,7 @@ export function readCardText(text: string): { card: RateCard } | { says: string[
 	const read = RateCard.safeParse(given);
 	return read.success
 		? { card: read.data }
-		: { says: read.error.issues.map((issue) => `${sayPlace(issue.path)}: ${issue.message}`) };
+		: { says: read.error.issues.map((issue) => `${sayPlace(issue.path, given as object)}: ${issue.message}`) };
 }
 
 /** What a check of a card found, in sentences: the kind of payment, and the lines between which it cannot choose. */
