@@ -1,6 +1,14 @@
 /** The calendar a stand-in settles by: Monday to Friday, days in the account's own time zone. */
-export const dayIn = (zone: string, at = new Date()): string =>
-	new Intl.DateTimeFormat('sv-SE', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' }).format(at);
+const formats = new Map<string, Intl.DateTimeFormat>();
+function formatOf(zone: string): Intl.DateTimeFormat {
+	let format = formats.get(zone);
+	if (!format) {
+		format = new Intl.DateTimeFormat('sv-SE', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' });
+		formats.set(zone, format);
+	}
+	return format;
+}
+export const dayIn = (zone: string, at = new Date()): string => formatOf(zone).format(at);
 
 export const weekday = (day: string): number => new Date(`${day}T12:00:00Z`).getUTCDay();
 export const nextDay = (day: string, count = 1): string =>

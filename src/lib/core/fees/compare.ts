@@ -106,38 +106,47 @@ export function priceSide(
 	const { card } = side;
 	const kinds = past.kinds.map((one) => kindAt(one, card, side.country));
 	const carried = kinds.map((kind) => side.carries(kind));
-	const picked: number[] = [];
-	for (let n = from; n < to; n++) if (carried[past.kind[n]!]) picked.push(n);
+	// those that it carries, by their places from `from` on
+	let count = 0;
+	const places = new Uint32Array(to - from);
+	for (let n = from; n < to; n++) if (carried[past.kind[n]!]) places[count++] = n - from;
+	const picked = places.subarray(0, count);
 	const rates: (FoundRate | undefined)[] = [undefined];
-	const rateIndex = new Map<number, number>();
 	const many = past.days.length;
 	const foreign = kinds.map((kind) => kind.currency !== card.settlement);
+	const currencies = kinds.map(({ currency }) => currency);
+	/** one more than a rate's place, by currency and day; 0 is not looked up yet */
+	const rateAt = new Map<string, Uint32Array>();
+	const rateOfKind = currencies.map((currency) => {
+		const known = rateAt.get(currency) ?? new Uint32Array(many);
+		rateAt.set(currency, known);
+		return known;
+	});
 	const columns = {
 		kinds,
 		rates,
-		kind: new Uint16Array(picked.length),
-		minor: new Float64Array(picked.length),
-		rate: new Uint16Array(picked.length),
-		month: new Uint16Array(picked.length)
+		kind: new Uint16Array(count),
+		minor: new Float64Array(count),
+		rate: new Uint16Array(count),
+		month: new Uint16Array(count)
 	};
-	picked.forEach((n, at) => {
+	const refunded = past.refunded && new Float64Array(count);
+	for (let at = 0; at < count; at++) {
+		const n = from + picked[at]!;
 		const k = past.kind[n]!;
 		columns.kind[at] = k;
 		columns.minor[at] = past.minor[n]!;
 		columns.month[at] = past.month[n]!;
-		if (!foreign[k]) return;
-		const key = k * many + past.day[n]!;
-		let index = rateIndex.get(key);
-		if (index === undefined) {
-			index = rates.push(rateOf(kinds[k]!.currency, past.days[past.day[n]!]!)) - 1;
-			rateIndex.set(key, index);
-		}
-		columns.rate[at] = index;
-	});
-	const priced = new Float64Array(picked.length);
-	const bases = new Float64Array(picked.length);
+		if (refunded) refunded[at] = past.refunded![n]!;
+		if (!foreign[k]) continue;
+		const known = rateOfKind[k]!;
+		const day = past.day[n]!;
+		if (known[day] === 0) known[day] = rates.push(rateOf(currencies[k]!, past.days[day]!));
+		columns.rate[at] = known[day]! - 1;
+	}
+	const priced = new Float64Array(count);
+	const bases = new Float64Array(count);
 	priceColumns(card, columns, priced, bases);
-	const refunded = past.refunded && Float64Array.from(picked, (n) => past.refunded![n]!);
 	const fixed = new Float64Array(kinds.length);
 	const back = giveBackColumns(card, columns, priced, bases, refunded, fixed);
 	const fees = new Float64Array(to - from).fill(UNPRICED);
@@ -146,31 +155,36 @@ export function priceSide(
 	for (let n = from; n < to; n++) if (!carried[past.kind[n]!]) sums[past.kind[n]!]!.holes++;
 	/** gross × calendar days, over all payments */
 	let waited = 0n;
-	const byDay = new Map<number, number>();
-	picked.forEach((n, at) => {
-		const sum = sums[past.kind[n]!]!;
+	const byDay = new Float64Array(many);
+	for (let at = 0; at < count; at++) {
+		const place = picked[at]!;
+		const sum = sums[columns.kind[at]!]!;
 		const fee = priced[at]!;
-		fees[n - from] = fee;
-		if (fee < 0) return void sum.holes++;
+		fees[place] = fee;
+		if (fee < 0) {
+			sum.holes++;
+			continue;
+		}
 		sum.count++;
 		sum.base += bases[at]!;
 		sum.fee += fee;
 		if (refunded && refunded[at]! > 0) {
 			sum.refunds++;
 			sum.back += back[at]!;
-			if (back[at]) givenBack.set(n - from, back[at]!);
+			if (back[at]) givenBack.set(place, back[at]!);
 		}
-		byDay.set(past.day[n]!, (byDay.get(past.day[n]!) ?? 0) + bases[at]!);
-	});
+		byDay[past.day[from + place]!]! += bases[at]!;
+	}
 	const arrivals = new Set<Day>();
-	for (const [day, base] of byDay) {
+	byDay.forEach((base, day) => {
+		if (base === 0) return;
 		const arrives = addBankDays(past.days[day]!, side.bankDays, TARGET);
 		arrivals.add(arrives);
 		waited += BigInt(base) * BigInt(daysBetween(past.days[day]!, arrives));
-	}
+	});
 	const all = (counts: readonly number[]) => counts.reduce((a, b) => a + b, 0);
-	const carriedVolume = all(sums.map((one) => one.base));
-	const waits = carriedVolume ? Number(waited) / carriedVolume : 0;
+	const volume = all(sums.map((one) => one.base));
+	const waits = volume ? Number(waited) / volume : 0;
 	const bottom = 365n * BigInt(PPM);
 	const waiting = Number((waited * BigInt(capitalPpm) * 2n + bottom) / (bottom * 2n));
 	const payouts = payoutsOn(arrivals, side.rhythm);
