@@ -71,14 +71,14 @@ it('writes a candidate’s rate card, tries it, and puts it side by side', { tim
 	// with a cost table, a payment of a card type that it lacks has no price
 	await desk.press('Add a row of costs', 'button');
 	await desk.fill('Scheme of cost 1', 'corvid');
-	await desk.fill('Interchange of cost 1, domestic', '0.2');
-	await desk.fill('Scheme fee of cost 1, domestic', '0.03');
+	await desk.fill('Interchange of cost 1, domestic, percent', '0.2');
+	await desk.fill('Scheme fee of cost 1, domestic, percent', '0.03');
 	// 0.15570 and 0.023355 more
 	await desk.sees('2.29 EUR', '[aria-label="Try it"]');
 	await desk.fill('Region', 'regional');
 	await desk.sees('cost', '[aria-label="Try it"] .text-clay');
 	await desk.fill('Region', 'domestic');
-	await desk.fill('Interchange of cost 1, domestic', 'much');
+	await desk.fill('Interchange of cost 1, domestic, percent', 'much');
 	await desk.sees('Cost table, corvid debit, domestic, interchange');
 	await desk.press('✕', '[aria-label="Cost table"] button');
 	await desk.fill('Another currency, %', '0');

@@ -24,6 +24,8 @@ export function easterOf(year: number): Day {
 
 const weekend = (day: Day) => weekdayOf(day) === 0 || weekdayOf(day) === 6;
 
+/** Easter Sundays that were asked for. */
+const easters = new Map<number, Day>();
 /**
  * The days on which the euro area settles.
  * @source ECB, TARGET closing days: weekends, 1 January, Good Friday, Easter Monday, 1 May, 25 and 26 December
@@ -34,7 +36,9 @@ export const TARGET: BankCalendar = {
 		if (weekend(day)) return true;
 		const rest = day.slice(5);
 		if (rest === '01-01' || rest === '05-01' || rest === '12-25' || rest === '12-26') return true;
-		const easter = easterOf(Number(day.slice(0, 4)));
+		const year = Number(day.slice(0, 4));
+		const easter = easters.get(year) ?? easterOf(year);
+		easters.set(year, easter);
 		return day === addDays(easter, -2) || day === addDays(easter, 1);
 	}
 };

@@ -20,6 +20,7 @@ import {
 import { historyStamp, kindKey, ownHistory, type History, type HistoryKind } from './history';
 import { mixOf, type StartingMix } from './mix';
 import { groupOf, rateFinder, shiftDay, type Period } from './kinds';
+import { log } from '../log';
 import { inThread, plainKind } from '../threads';
 import type { ShownSide } from './sides';
 
@@ -125,6 +126,8 @@ export interface Comparison {
 	readonly result: Promise<Compared>;
 	/** whether it has come to its end, in whatever way */
 	ended: boolean;
+	/** whether something went wrong on the way */
+	failed: boolean;
 	stop(): void;
 }
 /** Thrown where a comparison was stopped before its end. */
@@ -152,7 +155,7 @@ export async function comparison(sides: readonly ShownSide[], period: Period, ca
 	]);
 	const key = createHash('sha256').update(text).digest('base64url').slice(0, 20);
 	const known = comparisons.get(key);
-	if (known) return known;
+	if (known && !known.failed) return known;
 	const progress = { done: 0, of: sides.length };
 	let stopped = false;
 	const payments = (await pastCounts()).slice(0, 2).reduce((a, b) => a + b, 0);
@@ -161,6 +164,7 @@ export async function comparison(sides: readonly ShownSide[], period: Period, ca
 		progress,
 		payments,
 		ended: false,
+		failed: false,
 		stop: () => (stopped = true),
 		result: work(sides, period, capitalPpm, payments > MANY, () => {
 			progress.done++;
@@ -170,9 +174,12 @@ export async function comparison(sides: readonly ShownSide[], period: Period, ca
 	comparisons.set(key, made);
 	made.result.then(
 		() => (made.ended = true),
-		() => {
+		(error: unknown) => {
 			made.ended = true;
-			comparisons.delete(key);
+			if (error instanceof Stopped) return void comparisons.delete(key);
+			// kept, so that a page that waits hears of it; who asks again begins again
+			made.failed = true;
+			log.error({ error: error instanceof Error ? error.stack : String(error) }, 'a comparison failed');
 		}
 	);
 	for (const old of comparisons.keys()) {

@@ -29,13 +29,24 @@ export async function rateFinder(
 		for (const key of [`${rate.from} ${rate.to}`, `${rate.to} ${rate.from}`])
 			(byPair.get(key) ?? byPair.set(key, []).get(key)!).push(rate);
 	}
+	for (const rates of byPair.values()) rates.sort((a, b) => (a.day < b.day ? -1 : a.day > b.day ? 1 : 0));
 	return (source, settlement) => {
 		const known = new Map<string, FoundRate | undefined>();
 		return (currency, day) => {
 			const key = `${currency} ${day}`;
 			if (known.has(key)) return known.get(key);
-			const since = shiftDay(day, -10);
-			const near = (byPair.get(`${currency} ${settlement}`) ?? []).filter((one) => one.day <= day && one.day >= since);
+			const rates = byPair.get(`${currency} ${settlement}`) ?? [];
+			// those of the last ten days: from the first that is late enough to the last that is not too late
+			const oldest = shiftDay(day, -10);
+			let [low, high] = [0, rates.length];
+			while (low < high) {
+				const middle = (low + high) >> 1;
+				if (rates[middle]!.day < oldest) low = middle + 1;
+				else high = middle;
+			}
+			let end = low;
+			while (end < rates.length && rates[end]!.day <= day) end++;
+			const near = rates.slice(low, end);
 			const own = near.filter((one) => one.source === source);
 			const found = findRate(own.length ? own : near, currency, settlement, day);
 			known.set(key, found);

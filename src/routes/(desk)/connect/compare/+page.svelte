@@ -8,6 +8,7 @@
 	const pending = $derived('pending' in data ? data.pending : undefined);
 	let done = $state(0);
 	let stopped = $state(false);
+	let failed = $state(false);
 
 	// while payments are priced the page asks how far it is, and loads itself anew at the end
 	$effect(() => {
@@ -17,11 +18,12 @@
 		const timer = setInterval(async () => {
 			const answer = await fetch(`/connect/compare/progress?key=${key}`).catch(() => undefined);
 			if (!answer?.ok) return;
-			const told = (await answer.json()) as { done: number; ended: boolean };
+			const told = (await answer.json()) as { done: number; ended: boolean; failed: boolean };
 			done = told.done;
 			if (!told.ended) return;
 			clearInterval(timer);
-			if (!stopped) await invalidateAll();
+			failed = told.failed;
+			if (!stopped && !failed) await invalidateAll();
 		}, 250);
 		return () => clearInterval(timer);
 	});
@@ -31,6 +33,7 @@
 	}
 	async function again() {
 		stopped = false;
+		failed = false;
 		await invalidateAll();
 	}
 </script>
@@ -40,7 +43,13 @@
 {:else if pending}
 	<Sheet title="Side by side" about="{data.period.from} to {data.period.to}">
 		<section class="note mt-4 max-w-[520px]" aria-live="polite">
-			{#if stopped}
+			{#if failed}
+				<p>
+					Something went wrong while the payments were priced. Nothing was changed; if it happens again, tell whoever
+					looks after Just Purse.
+				</p>
+				<button class="button mt-2" onclick={again}>Price the payments again</button>
+			{:else if stopped}
 				<p>Stopped after {done} of {pending.of} rate cards. Nothing was changed.</p>
 				<button class="button mt-2" onclick={again}>Price the payments again</button>
 			{:else}

@@ -5,7 +5,11 @@ import type { RequestHandler } from './$types';
 /** How far a comparison has come; without a key that is known, it has ended. */
 export const GET: RequestHandler = ({ url }) => {
 	const found = comparisonAt(url.searchParams.get('key') ?? '');
-	return json(found ? { ...found.progress, ended: found.ended } : { done: 0, of: 0, ended: true });
+	return json(
+		found
+			? { ...found.progress, ended: found.ended, failed: found.failed }
+			: { done: 0, of: 0, ended: true, failed: false }
+	);
 };
 /** Stops it. */
 export const DELETE: RequestHandler = ({ url }) => {
