@@ -440,3 +440,35 @@ describe('a draft', () => {
 		expect((await desk.act('/accept/tills/web-shop?/discard', { revision: '1' })).type).toBe('success');
 	});
 });
+
+describe('side by side', () => {
+	it('counts what happened at our own tills: refunds with what they give back, and declined attempts', async () => {
+		const shown = async (query = '') => {
+			for (;;) {
+				const text = (await (await desk.get(`/connect/compare${query}`)).text()).replace(/<!--.*?-->/g, '');
+				if (!text.includes('Pricing the payments')) return text;
+				await new Promise((next) => setTimeout(next, 50));
+			}
+		};
+		const [told] = await rows<{ refunded: number; failed: number; captured: number }>(
+			world,
+			`SELECT (SELECT COUNT(*) FROM payments WHERE refunded > 0 AND captured_at IS NOT NULL AND connection_id IS NOT NULL) AS refunded,
+			 (SELECT COUNT(DISTINCT payment_id) FROM payment_events JOIN payments p ON p.id = payment_id
+			  WHERE kind = 'failed' AND p.connection_id IS NOT NULL) AS failed,
+			 (SELECT COUNT(*) FROM payments WHERE captured_at IS NOT NULL AND taken > 0 AND connection_id IS NOT NULL) AS captured`
+		);
+		expect(Math.min(told!.refunded, told!.failed)).toBeGreaterThan(0);
+		const page = await shown();
+		expect(page).toContain(`${told!.captured} captured payments`);
+		expect(page).toContain(`${told!.refunded} refunds`);
+		expect(page).toContain(`${told!.failed} declined attempts`);
+		const declined = await shown('?look=declined');
+		expect(declined).toContain('own till');
+		expect(declined).toContain('not enough money');
+		// what a refund gave back is told beside the fee of its payment
+		const [connection] = await rows<{ id: string }>(world, `SELECT id FROM connections WHERE processor = 'fernhall'`);
+		expect(await shown(`?look=${connection!.id}~method~card`)).toMatch(
+			/84\.50 EUR refunded[\s\S]*1\.32 EUR, 1\.14 EUR back/
+		);
+	});
+});

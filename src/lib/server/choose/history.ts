@@ -52,6 +52,8 @@ export async function ownHistory(timeZone: string): Promise<History> {
 	return held!.history;
 }
 
+/** Others are served in between: a million payments take a while. */
+const breathe = () => new Promise((next) => setImmediate(next));
 const QUARTER_MS = 900_000;
 const DAY_MS = 86_400_000;
 const QUARTERS = DAY_MS / QUARTER_MS;
@@ -100,6 +102,7 @@ async function read(timeZone: string): Promise<History> {
 		}
 	};
 	for (const month of months) {
+		await breathe();
 		const mine = month.kinds.map((kind) => kindOf(kind as HistoryKind));
 		// our own payments stand among those of the files; where there are none, a month is taken as it lies
 		if (!own[0] || own[0].capturedAt! >= (month.at.at(-1) ?? 0)) {
@@ -138,6 +141,7 @@ async function read(timeZone: string): Promise<History> {
 	// within 24 hours the day changes once, at a whole quarter of an hour: that moment is looked for once
 	let [from, turn, before, after] = [NaN, 0, 0, 0];
 	for (let i = 0; i < count; i++) {
+		if (i % 50_000 === 0) await breathe();
 		if (!(at[i]! >= from && at[i]! < from + DAY_MS)) {
 			from = Math.floor(at[i]! / DAY_MS) * DAY_MS;
 			const dayAt = (quarter: number) => inZone(new Date(from + quarter * QUARTER_MS), timeZone).day;

@@ -26,6 +26,7 @@ export interface PackedMonth {
 }
 
 const BYTES = 4 * 8 + 2;
+const SLICE = 4_000;
 
 /** Says that months have other payments than before: they are packed anew before they are next read. */
 export async function markStale(months: Iterable<string>, transaction: Tx): Promise<void> {
@@ -47,35 +48,47 @@ export async function packMonths(): Promise<number> {
 	for (const { month } of stale) {
 		const from = Date.parse(`${month}-01T00:00:00Z`);
 		const to = Date.UTC(Number(month.slice(0, 4)), Number(month.slice(5, 7)), 1);
-		const rows = (await db.query(
-			`SELECT id, captured_at AS at, minor, refunded, method, currency, entry, scheme, funding, issuer, source
-			 FROM settled_payments WHERE captured_at >= ? AND captured_at < ? ORDER BY captured_at, id`,
+		const [{ count }] = (await db.query(
+			`SELECT COUNT(*) AS count FROM settled_payments WHERE captured_at >= ? AND captured_at < ?`,
 			{ replacements: [from, to], type: QueryTypes.SELECT }
-		)) as (PackedKind & { id: number; at: number; minor: number; refunded: number })[];
-		const count = rows.length;
+		)) as [{ count: number }];
 		const blob = Buffer.alloc(count * BYTES);
 		const { at, minor, refunded, id, kind } = columnsOf(blob, count);
 		const kinds: PackedKind[] = [];
 		const index = new Map<string, number>();
-		rows.forEach((row, n) => {
-			const key = `${row.method} ${row.currency} ${row.entry} ${row.scheme} ${row.funding} ${row.issuer} ${row.source}`;
-			let k = index.get(key);
-			if (k === undefined) {
-				const { method, currency, entry, scheme, funding, issuer, source } = row;
-				k = kinds.push({ method, currency, entry, scheme, funding, issuer, source }) - 1;
-				index.set(key, k);
+		// a slice at a time: whoever pays meanwhile waits for no more than one
+		let [n, after, afterId] = [0, from, 0];
+		while (n < count) {
+			const rows = (await db.query(
+				`SELECT id, captured_at AS at, minor, refunded, method, currency, entry, scheme, funding, issuer, source
+				 FROM settled_payments WHERE (captured_at, id) > (?, ?) AND captured_at < ? ORDER BY captured_at, id LIMIT ?`,
+				{ replacements: [after, afterId, to, Math.min(SLICE, count - n)], type: QueryTypes.SELECT }
+			)) as (PackedKind & { id: number; at: number; minor: number; refunded: number })[];
+			if (!rows.length) break;
+			for (const row of rows) {
+				const key = `${row.method} ${row.currency} ${row.entry} ${row.scheme} ${row.funding} ${row.issuer} ${row.source}`;
+				let k = index.get(key);
+				if (k === undefined) {
+					const { method, currency, entry, scheme, funding, issuer, source } = row;
+					k = kinds.push({ method, currency, entry, scheme, funding, issuer, source }) - 1;
+					index.set(key, k);
+				}
+				at[n] = row.at;
+				minor[n] = row.minor;
+				refunded[n] = row.refunded;
+				id[n] = row.id;
+				kind[n] = k;
+				n++;
 			}
-			at[n] = row.at;
-			minor[n] = row.minor;
-			refunded[n] = row.refunded;
-			id[n] = row.id;
-			kind[n] = k;
-		});
+			({ at: after, id: afterId } = rows.at(-1)!);
+		}
+		// a file that came meanwhile has marked the month again: then it stays to be packed once more
 		await write((transaction) =>
-			db.query(`UPDATE packed_months SET count = ?, kinds = ?, columns = ? WHERE month = ?`, {
-				replacements: [count, JSON.stringify(kinds), blob, month],
-				transaction
-			})
+			db.query(
+				`UPDATE packed_months SET count = ?, kinds = ?, columns = ? WHERE month = ?
+				 AND (SELECT COUNT(*) FROM settled_payments WHERE captured_at >= ? AND captured_at < ?) = ?`,
+				{ replacements: [count, JSON.stringify(kinds), blob, month, from, to, count], transaction }
+			)
 		);
 	}
 	return stale.length;
