@@ -76,8 +76,13 @@
 		width: 96px;
 	}
 	.costs th {
-		padding-right: 4px;
-		white-space: nowrap;
+		padding-right: 6px;
 		font-size: 11.5px;
+		line-height: 1.25;
+		vertical-align: bottom;
+	}
+	.costs th.n {
+		width: 66px;
+		text-align: left;
 	}
 </style>

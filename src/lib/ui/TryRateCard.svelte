@@ -98,7 +98,7 @@
 		>
 		<label
 			><span class="legend">Currency</span><input
-				class="mono !w-16"
+				class="mono !w-20"
 				bind:value={tried.currency}
 				placeholder={settlement}
 				maxlength="3"

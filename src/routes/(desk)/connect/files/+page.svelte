@@ -9,6 +9,7 @@
 			dateStyle: 'medium',
 			timeStyle: 'short'
 		});
+	const many = (count: number) => count.toLocaleString(data.locale);
 	const troubles = $derived(
 		form && 'troubles' in form ? (form.troubles as { line: number; says: string }[]) : undefined
 	);
@@ -69,9 +70,10 @@
 		<tbody>
 			{#each data.files as one (one.id)}
 				<tr
-					><td class="mono">{one.name}</td><td>{one.processor}</td><td class="n">{one.count}</td><td class="n"
-						>{one.fresh}</td
-					><td class="n">{one.declined || ''}</td><td>{when(one.takenAt)}</td><td>{one.byUser}</td></tr
+					><td class="mono">{one.name}</td><td>{one.processor}</td><td class="n">{many(one.count)}</td><td class="n"
+						>{many(one.fresh)}</td
+					><td class="n">{one.declined ? many(one.declined) : ''}</td><td>{when(one.takenAt)}</td><td>{one.byUser}</td
+					></tr
 				>
 			{:else}<tr><td colspan="7" class="quiet">None yet.</td></tr>{/each}
 		</tbody>
