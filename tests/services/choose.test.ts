@@ -206,7 +206,9 @@ describe('side by side', () => {
 	it('adds up: methods, payouts, monthly and waiting are the whole, and fees and what is around them the cost', async () => {
 		const csv = await (await desk.get('/connect/compare/csv?from=2025-11-25&to=2026-11-24')).text();
 		const [head, ...lines] = (parse(csv, { bom: true }) as string[][]).map((cells) => cells);
-		expect(head).toEqual('side,method,payments,volume,fees,around,cost,cannot_carry,why,rank'.split(','));
+		expect(head).toEqual(
+			'side,method,payments,volume,fees,around,cost,cannot_carry,cannot_carry_volume,why,rank'.split(',')
+		);
 		const minor = (text: string) => Math.round(Number(text) * 100);
 		for (const side of new Set(lines.map((line) => line[0]!))) {
 			const mine = lines.filter((line) => line[0] === side);
@@ -215,6 +217,10 @@ describe('side by side', () => {
 			expect([side, parts.reduce((sum, line) => sum + minor(line[6]!), 0)]).toEqual([side, minor(whole[6]!)]);
 			for (const line of parts.filter((one) => one[2])) expect(minor(line[4]!) + minor(line[5]!)).toBe(minor(line[6]!));
 		}
+		// what a side leaves out and what it prices are together what all sides have before them
+		const bankDebit = lines.filter(([, method]) => method === 'Bank debit');
+		expect(new Set(bankDebit.map((line) => minor(line[3]!) + minor(line[8]!))).size).toBe(1);
+		expect(bankDebit.filter((line) => minor(line[8]!) > 0).length).toBe(bankDebit.length - 1);
 		// one that keeps all of its fee and charges nothing for refunds has nothing around it; one with charges has
 		expect(lines.filter(([side]) => side === 'Ostrel').every((line) => minor(line[5]!) === 0)).toBe(true);
 		expect(lines.some(([side, , , , , around]) => side === 'Brackwater Acquiring' && minor(around!) > 0)).toBe(true);

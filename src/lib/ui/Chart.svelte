@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { BarChart, LineChart } from 'echarts/charts';
+	import { BarChart, LineChart, ScatterChart } from 'echarts/charts';
 	import { GridComponent, LegendComponent, MarkPointComponent, TooltipComponent } from 'echarts/components';
 	import { init, use, type ECharts, type EChartsCoreOption } from 'echarts/core';
 	import { SVGRenderer } from 'echarts/renderers';
@@ -17,7 +17,16 @@
 	let chart = $state.raw<ECharts>();
 	let theme = $state(0);
 
-	use([BarChart, LineChart, GridComponent, LegendComponent, TooltipComponent, MarkPointComponent, SVGRenderer]);
+	use([
+		BarChart,
+		LineChart,
+		ScatterChart,
+		GridComponent,
+		LegendComponent,
+		TooltipComponent,
+		MarkPointComponent,
+		SVGRenderer
+	]);
 
 	onMount(() => {
 		chart = init(place, undefined, { renderer: 'svg' });

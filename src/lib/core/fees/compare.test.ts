@@ -98,11 +98,12 @@ describe('one side of a comparison', () => {
 			0
 		);
 		const count = (k: number) => past.kind.filter((one) => one === k).length;
-		expect(only.kinds.map((one) => [one.holes, one.hole])).toEqual([
-			[0, undefined],
-			[0, undefined],
-			[count(2), 'no rate'],
-			[count(3), 'not carried']
+		const sum = (k: number) => past.minor.reduce((all, minor, n) => all + (past.kind[n] === k ? minor : 0), 0);
+		expect(only.kinds.map((one) => [one.holes, one.leftOut, one.hole])).toEqual([
+			[0, 0, undefined],
+			[0, 0, undefined],
+			[count(2), sum(2), 'no rate'],
+			[count(3), sum(3), 'not carried']
 		]);
 		const none = priceSide(
 			past,

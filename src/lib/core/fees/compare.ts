@@ -50,6 +50,8 @@ export interface KindCost {
 	readonly fee: number;
 	/** payments that it cannot carry or price, and why */
 	readonly holes: number;
+	/** what those come to, in minor units of the kind's own currency */
+	readonly leftOut: number;
 	readonly hole?: 'not carried' | 'no line' | 'ambiguous' | 'no rate' | 'no cost';
 	/** charges around these payments: refunds less what they give back, disputes, declined attempts */
 	readonly around: number;
@@ -151,8 +153,13 @@ export function priceSide(
 	const back = giveBackColumns(card, columns, priced, bases, refunded, fixed);
 	const fees = new Float64Array(to - from).fill(UNPRICED);
 	const givenBack = new Map<number, number>();
-	const sums = kinds.map(() => ({ count: 0, base: 0, fee: 0, holes: 0, refunds: 0, back: 0 }));
-	for (let n = from; n < to; n++) if (!carried[past.kind[n]!]) sums[past.kind[n]!]!.holes++;
+	const sums = kinds.map(() => ({ count: 0, base: 0, fee: 0, holes: 0, leftOut: 0, refunds: 0, back: 0 }));
+	const leaveOut = (n: number) => {
+		const sum = sums[past.kind[n]!]!;
+		sum.holes++;
+		sum.leftOut += past.minor[n]!;
+	};
+	for (let n = from; n < to; n++) if (!carried[past.kind[n]!]) leaveOut(n);
 	/** gross × calendar days, over all payments */
 	let waited = 0n;
 	const byDay = new Float64Array(many);
@@ -162,7 +169,7 @@ export function priceSide(
 		const fee = priced[at]!;
 		fees[place] = fee;
 		if (fee < 0) {
-			sum.holes++;
+			leaveOut(from + place);
 			continue;
 		}
 		sum.count++;
@@ -208,13 +215,14 @@ export function priceSide(
 		monthlyFee: months * card.monthly.fee,
 		monthlyMinimum: missingToMinimum(card, columns, months),
 		waiting,
-		kinds: sums.map(({ count, base, fee, holes, refunds, back }, k) => {
+		kinds: sums.map(({ count, base, fee, holes, leftOut, refunds, back }, k) => {
 			const why = holes ? (!carried[k] ? ('not carried' as const) : whyUnpriced(card, kinds[k]!)) : undefined;
 			return {
 				count,
 				base,
 				fee,
 				holes,
+				leftOut,
 				hole: why,
 				around: sumAround({
 					...NOTHING_AROUND,

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { addDays, instantIn, inZone } from '../../core/calendar';
 import { kindAt, sumAround, type AroundCost, type Past, type PastAround, type SideCost } from '../../core/fees';
 import { methodName } from '../../core/lineup';
-import type { FoundRate } from '../../core/money';
+import { round, unrounded, type FoundRate } from '../../core/money';
 import { theBusiness } from '../connect/business';
 import {
 	behindWithin,
@@ -35,6 +35,10 @@ export interface MethodCost {
 	/** both together */
 	readonly cost: number;
 	readonly holes: number;
+	/** what is left out, by currency in its own minor units */
+	readonly leftOut: readonly { readonly currency: string; readonly minor: number }[];
+	/** the same in minor units of the home currency, at the rates of the period's last day; what has no rate is not in it */
+	readonly leftOutHome: number;
 	readonly holeWhy: string;
 	/** over the kinds that all ranked sides can carry */
 	readonly common: { readonly count: number; readonly base: number; readonly cost: number };
@@ -48,6 +52,8 @@ export interface Compared {
 		method: string;
 		name: string;
 		count: number;
+		/** minor units of the home currency, at the rates of the period's last day */
+		volume: number;
 		costs: Readonly<Record<string, MethodCost>>;
 	}[];
 	readonly sides: Readonly<
@@ -201,7 +207,7 @@ async function work(
 ): Promise<Compared> {
 	// the page that asked goes out first: it tells how far this is
 	if (many) await new Promise((next) => setTimeout(next, HEAD_START_MS));
-	const { country, timeZone } = await theBusiness();
+	const { country, timeZone, homeCurrency } = await theBusiness();
 	const captured = await ownHistory(timeZone);
 	const range = rangeOf(captured, period);
 	const span = spanOf(period, timeZone);
@@ -252,7 +258,22 @@ async function work(
 		step();
 	}
 	const counts = history.kinds.map(() => 0);
-	for (let n = range[0]; n < range[1]; n++) counts[history.kind[n]!]!++;
+	const volumes = history.kinds.map(() => 0);
+	for (let n = range[0]; n < range[1]; n++) {
+		counts[history.kind[n]!]!++;
+		volumes[history.kind[n]!]! += history.minor[n]!;
+	}
+	const atHome = finder('', homeCurrency);
+	const homeRates = history.kinds.map(({ currency }) =>
+		currency === homeCurrency ? undefined : atHome(currency, period.to)
+	);
+	/** minor units of the home currency that so much of a kind's currency is worth */
+	const worth = (k: number, minor: number): number => {
+		const { currency } = history.kinds[k]!;
+		if (currency === homeCurrency) return minor;
+		const rate = homeRates[k];
+		return rate ? Number(round(unrounded(minor, rate), 'half-even')) : 0;
+	};
 	const methods = [...new Set(history.kinds.map((kind) => kind.method))]
 		.map((method) => {
 			const mine = history.kinds.map((kind, k) => [kind, k] as const).filter(([kind]) => kind.method === method);
@@ -278,6 +299,14 @@ async function work(
 					id: side.id,
 					...total(ks),
 					holes: ks.reduce((all, k) => all + own[k]!.holes, 0),
+					leftOut: [...new Set(ks.map((k) => history.kinds[k]!.currency))].flatMap((currency) => {
+						const minor = ks.reduce(
+							(all, k) => all + (history.kinds[k]!.currency === currency ? own[k]!.leftOut : 0),
+							0
+						);
+						return minor ? [{ currency, minor }] : [];
+					}),
+					leftOutHome: ks.reduce((all, k) => all + worth(k, own[k]!.leftOut), 0),
 					holeWhy: [
 						...new Set(ks.map((k) => own[k]!.hole).filter((one): one is NonNullable<typeof one> => !!one))
 					].join(', '),
@@ -291,6 +320,7 @@ async function work(
 				method,
 				name: methodName(method),
 				count: mine.reduce((all, [, k]) => all + counts[k]!, 0),
+				volume: mine.reduce((all, [, k]) => all + worth(k, volumes[k]!), 0),
 				costs: Object.fromEntries(
 					list.map(({ id, ...one }) => {
 						const rank = ranked.findIndex((other) => other.id === id) + 1;

@@ -80,11 +80,13 @@ export async function comparisonPdf(
 								`${method.name}, ${method.count.toLocaleString(locale)} payments`,
 								chosen.map((side) => {
 									const cost = method.costs[side.id]!;
-									if (!cost.count) return { text: 'hole', bad: cost.holeWhy };
+									if (!cost.count) return { text: 'hole', bad: `${say(cost.leftOutHome)}: ${cost.holeWhy}` };
 									return {
 										text: say(cost.cost),
 										sub: `${bps(cost.cost, cost.base)}${cost.rank ? `, no. ${cost.rank}` : ''}`,
-										bad: cost.holes ? `leaves out ${cost.holes.toLocaleString(locale)}: ${cost.holeWhy}` : undefined
+										bad: cost.holes
+											? `leaves out ${cost.holes.toLocaleString(locale)} of ${say(cost.leftOutHome)}: ${cost.holeWhy}`
+											: undefined
 									};
 								})
 							)

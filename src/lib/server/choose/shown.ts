@@ -17,8 +17,10 @@ export function shownComparison({ chosen, homeCurrency }: Asked, compared: Compa
 			method: row.method,
 			name: row.name,
 			count: row.count,
+			volume: say(row.volume),
 			cells: chosen.map((side) => {
-				const { count, base, fee, around, cost, holes, holeWhy, common, rank } = row.costs[side.id]!;
+				const { count, base, fee, around, cost, holes, leftOut, leftOutHome, holeWhy, common, rank } =
+					row.costs[side.id]!;
 				return {
 					side: side.id,
 					count,
@@ -28,6 +30,8 @@ export function shownComparison({ chosen, homeCurrency }: Asked, compared: Compa
 					cost: say(cost),
 					bps: bpsOf(cost, base),
 					holes,
+					leftOut: leftOut.map((one) => `${formatNumber(one, locale)} ${one.currency}`).join(', '),
+					leftOutHome: say(leftOutHome),
 					holeWhy,
 					rank,
 					commonCount: common.count,

@@ -1,11 +1,13 @@
 <script lang="ts">
 	import type { Working } from '$lib/core/workings';
-	import { Figure } from '$lib/ui';
+	import { Chart, Figure } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
 	const { data }: { data: Ready } = $props();
 	type Kind = Ready['kinds'][number];
 
 	const leastOf = (kind: Kind) => Math.min(...kind.cells.flatMap(({ bps }) => (bps === null ? [] : [bps])));
+	/** a shape a side, so that colour is not all that tells them apart */
+	const SHAPES = ['circle', 'rect', 'triangle', 'diamond', 'roundRect', 'arrow', 'pin'];
 	const working = (kind: Kind, at: number): Working => {
 		const cell = kind.cells[at]!;
 		const side = data.sides[at]!;
@@ -27,6 +29,43 @@
 	};
 </script>
 
+<Chart
+	label="Basis points that each side costs of each kind of payment; the table below has the figures"
+	height={70 + data.kinds.length * 22}
+	option={({ ink, quiet, rule, series }) => ({
+		color: series,
+		grid: { left: 170, right: 20, top: 34, bottom: 24 },
+		legend: { top: 0, textStyle: { color: ink }, itemWidth: 10, itemHeight: 10 },
+		tooltip: {
+			trigger: 'item',
+			formatter: ({ seriesName, value }: { seriesName: string; value: [number, string] }) =>
+				`${seriesName}, ${value[1]}: ${value[0].toFixed(2)} bps`
+		},
+		xAxis: {
+			type: 'value',
+			axisLabel: { color: quiet, formatter: '{value} bps' },
+			splitLine: { lineStyle: { color: rule } }
+		},
+		yAxis: {
+			type: 'category',
+			inverse: true,
+			data: data.kinds.map((kind) => kind.name),
+			axisLabel: { color: ink },
+			axisTick: { show: false },
+			splitLine: { show: true, lineStyle: { color: rule } }
+		},
+		series: data.sides.map((side, at) => ({
+			name: side.name,
+			type: 'scatter',
+			symbol: SHAPES[at % SHAPES.length],
+			symbolSize: 10,
+			data: data.kinds.flatMap((kind) => {
+				const { bps } = kind.cells[at]!;
+				return bps === null ? [] : [[bps, kind.name]];
+			})
+		}))
+	})}
+/>
 <div class="overflow-x-auto">
 	<table class="sides">
 		<thead

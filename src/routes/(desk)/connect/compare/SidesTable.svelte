@@ -48,10 +48,11 @@
 							{
 								mark: 'no' as const,
 								title: `${many(cell.holes)} payments left out`,
-								sub: cell.holeWhy
+								sub: `${cell.holeWhy
 									.split(', ')
 									.map((one) => HOLE[one] ?? one)
-									.join('; ')
+									.join('; ')}. In all ${cell.leftOut}, in ${data.currency} at the rates of ${data.period.to}.`,
+								sum: cell.leftOutHome
 							}
 						]
 					: []),
@@ -148,7 +149,11 @@
 			<tr class="group"><th colspan={data.sides.length + 1}>Money, {data.currency}</th></tr>
 			{#each data.methods as method (method.method)}
 				<tr
-					><th scope="row">{method.name}<span class="sub">{many(method.count)} payments</span></th>
+					><th scope="row"
+						>{method.name}<span class="sub">{many(method.count)} payments</span><span class="sub"
+							>of {method.volume}</span
+						></th
+					>
 					{#each method.cells as cell, at (cell.side)}
 						<td>
 							{#if cell.count}
@@ -158,7 +163,8 @@
 										? ` · ${cell.rank === 1 ? 'cheapest' : `no. ${cell.rank}`}`
 										: ''}</span
 								>
-								{#if cell.holes}<span class="sub text-clay">leaves out {many(cell.holes)}</span>{/if}
+								{#if cell.holes}<span class="sub text-clay">leaves out {many(cell.holes)} of {cell.leftOutHome}</span
+									>{/if}
 							{:else}<Figure working={cellWorking(method, at)}><span class="quiet">hole</span></Figure>{/if}
 						</td>
 					{/each}</tr

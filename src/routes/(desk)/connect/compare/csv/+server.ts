@@ -21,6 +21,7 @@ export const GET: RequestHandler = async ({ url }) => {
 				around: say(one.around),
 				cost: say(one.cost),
 				cannot_carry: one.holes,
+				cannot_carry_volume: say(one.leftOutHome),
 				why: one.holeWhy,
 				rank: one.rank ?? ''
 			};
@@ -34,6 +35,7 @@ export const GET: RequestHandler = async ({ url }) => {
 			around: '',
 			cost: say(part === 'payouts' ? compared.sides[side.id]!.around.payouts.fee : compared.sides[side.id]![part]),
 			cannot_carry: '',
+			cannot_carry_volume: '',
 			why: '',
 			rank: ''
 		}))
