@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { invalidateAll } from '$app/navigation';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import type { Working } from '$lib/core/workings';
 	import { Figure, TillSheet, Workings } from '$lib/ui';
@@ -29,12 +30,15 @@
 	}
 	const store: SubmitFunction = ({ formData }) => {
 		storing = true;
-		return async ({ update }) => {
+		return async ({ result, update }) => {
 			const focus = document.activeElement?.id;
-			await update({ reset: false });
+			// an answer that is applied takes focus to the top of the page, and with it the next key: it belongs to the
+			// offer that was moved
+			if (result.type === 'success') await invalidateAll();
+			else await update({ reset: false });
 			storing = false;
-			// an answer takes focus to the top of the page; it belongs to the offer that was moved
-			if (focus) void tick().then(() => document.getElementById(focus)?.focus());
+			if (focus && document.activeElement?.id !== focus)
+				void tick().then(() => document.getElementById(focus)?.focus());
 			if (formData.get('order') === order) dragged = undefined;
 			else if (dragged) await keep(dragged);
 		};
