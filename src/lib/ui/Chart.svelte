@@ -57,7 +57,7 @@
 			ink: colour('ink'),
 			quiet: colour('quiet'),
 			rule: colour('rule'),
-			series: ['chart', 'brass', 'inkblue', 'moss', 'clay', 'quiet', 'rule-strong', 'ink'].map(colour)
+			series: ['chart', 'brass', 'inkblue', 'moss', 'clay', 'quiet', 'ink', 'rule-strong'].map(colour)
 		};
 		box.style.color = '';
 		chart.setOption(

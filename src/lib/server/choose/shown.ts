@@ -4,7 +4,8 @@ import { methodName } from '../../core/lineup';
 import { formatNumber } from '../../core/money';
 import { BEHIND, LATE_DAYS, type Behind } from '../db';
 import type { Asked } from './asked';
-import { behind, singlePayments, type Compared } from './compare';
+import type { Compared } from './compare';
+import { behind, singlePayments } from './singles';
 
 const bpsOf = (cost: number, base: number) => (base ? Math.round((cost * 1_000_000) / base) / 100 : null);
 

@@ -1,7 +1,16 @@
 import { parse } from 'csv-parse/sync';
 import { inZone } from '../../core/calendar';
-import { kindOf, priceSide, type Past, type PastAround, type RateCard, type SideCost } from '../../core/fees';
-import { spreadOf, type Spread, type SpreadAsked } from '../../core/fees';
+import {
+	priceSide,
+	spreadOf,
+	type Kind,
+	type Past,
+	type PastAround,
+	type RateCard,
+	type SideCost,
+	type Spread,
+	type SpreadAsked
+} from '../../core/fees';
 import type { FoundRate } from '../../core/money';
 import { readSettlement, type FileTrouble } from '../../core/settlement';
 
@@ -16,7 +25,7 @@ export interface PlainSide {
 	readonly carried: readonly string[];
 }
 /** A kind as a text, the same for kinds that are equal. */
-export const plainKind = (kind: ReturnType<typeof kindOf>): string =>
+export const plainKind = (kind: Kind): string =>
 	[kind.method, kind.scheme, kind.funding, kind.region, kind.currency, kind.entry].join(' ');
 
 export interface PriceAsked {

@@ -7,7 +7,7 @@
 
 	const leastOf = (kind: Kind) => Math.min(...kind.cells.flatMap(({ bps }) => (bps === null ? [] : [bps])));
 	/** a shape a side, so that colour is not all that tells them apart */
-	const SHAPES = ['circle', 'rect', 'triangle', 'diamond', 'roundRect', 'arrow', 'pin'];
+	const SHAPES = ['circle', 'rect', 'triangle', 'diamond', 'emptyCircle', 'emptyRect', 'emptyTriangle'];
 	const working = (kind: Kind, at: number): Working => {
 		const cell = kind.cells[at]!;
 		const side = data.sides[at]!;
