@@ -50,7 +50,10 @@ const host = process.env.HOST ?? '127.0.0.1';
 server.listen(port, host, () => console.log(`Listening on http://${host}:${port}`));
 for (const signal of ['SIGINT', 'SIGTERM'])
 	process.once(signal, () => {
-		server.close(() => process.exit(0));
+		// requests first, then the work beside them, then the database
+		server.close(() => {
+			Promise.resolve(globalThis[Symbol.for('just-purse.stop')]?.()).finally(() => process.exit(0));
+		});
 		server.closeIdleConnections();
 		// open streams would hold it for ever
 		setTimeout(() => server.closeAllConnections(), 1000).unref();

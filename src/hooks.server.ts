@@ -6,7 +6,7 @@ import { open } from '$lib/server/db';
 import { log } from '$lib/server/log';
 import { receive } from '$lib/server/watch/receive';
 import { proofAt } from '$lib/server/connect/domains';
-import { startWorker } from '$lib/server/work/worker';
+import { startWorker, stopWorker } from '$lib/server/work/worker';
 import { redirect, type Handle, type HandleServerError, type ServerInit } from '@sveltejs/kit';
 
 export const init: ServerInit = async () => {
@@ -15,7 +15,10 @@ export const init: ServerInit = async () => {
 	prepareSealing();
 	await makeFirstUser();
 	// server.mjs hands notifications over without a detour through the pages
-	Object.assign(globalThis, { [Symbol.for('just-purse.receive')]: receive });
+	Object.assign(globalThis, {
+		[Symbol.for('just-purse.receive')]: receive,
+		[Symbol.for('just-purse.stop')]: stopWorker
+	});
 	startWorker();
 };
 

@@ -161,6 +161,14 @@ export function api(engine: Engine, base: () => string, rings: Map<string, objec
 		const payment = found(c);
 		return payment ? c.json(written(payment, base())) : no(c, 404, 'demand?', 'No such demand.');
 	});
+	app.post('/demands/:id/withdraw', (c) =>
+		act(c, `withdraw ${c.req.param('id')}`, () => {
+			const payment = found(c);
+			if (!payment) return wrong('demand?', 'No such demand.');
+			const after = actOn(engine, payment.id, 'cancel', { why: 'withdrawn by the shop' });
+			return after ? { status: 200, body: written(after, base()) } : wrong('over', 'It is paid or over already.');
+		})
+	);
 	app.post('/demands/:id/repay', async (c) => {
 		const asked = (await readJson<{ eurocents: number }>(c)) ?? { eurocents: 0 };
 		return act(c, `repay ${c.req.param('id')} ${asked.eurocents}`, () => {

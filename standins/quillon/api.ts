@@ -229,6 +229,16 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ grant: Grant
 		const payment = found(c);
 		return payment ? c.json(written(payment, base())) : no(c, 404, 'unknown', 'No such request.');
 	});
+	app.post('/requests/:id/withdraw', needs('collect'), (c) =>
+		act(c, `withdraw ${c.req.param('id')}`, () => {
+			const payment = found(c);
+			if (!payment) return wrong('unknown', 'No such request.');
+			const after = actOn(engine, payment.id, 'cancel', { why: 'withdrawn' });
+			return after
+				? { status: 200, body: written(after, base()) }
+				: wrong('over', 'It is signed, paid or over already.');
+		})
+	);
 	app.post('/requests/:id/return', needs('collect'), async (c) => {
 		const asked = (await readJson<{ cents: number }>(c)) ?? { cents: 0 };
 		return act(c, `return ${c.req.param('id')} ${asked.cents}`, () => {

@@ -31,7 +31,7 @@ beforeAll(async () => {
 			},
 			tx
 		);
-		await db.checkouts.insert(
+		await db.orders.insert(
 			{
 				tillId: 't',
 				sign: 's',
@@ -46,15 +46,16 @@ beforeAll(async () => {
 			},
 			tx
 		);
+		const kindId = await store.kindIdOf(
+			{ method: 'card', currency: 'EUR', entry: 'online', scheme: 'corvid', funding: 'debit', issuer: 'BE' },
+			tx
+		);
 		for (let from = 0; from < PAYMENTS; from += 1000)
 			await db.payments.insertMany(
 				Array.from({ length: 1000 }, (_, i) => ({
-					token: `token-${from + i}`,
-					checkoutId: 1,
+					origin: 'till' as const,
 					tillId: 't',
-					version: 1,
-					offerId: 'o',
-					offerName: 'Card',
+					kindId,
 					method: 'card',
 					mode: 'live' as const,
 					reference: `WA-${20_000 + from + i}`,
@@ -63,7 +64,8 @@ beforeAll(async () => {
 					currency: 'EUR',
 					minor: 100 + i,
 					stage: (from + i) % 50 === 0 ? 'failed' : 'captured',
-					notches: 2,
+					reachedStep: 2,
+					day: '1970-01-01',
 					createdAt: from + i
 				})),
 				tx
@@ -78,18 +80,19 @@ afterAll(async () => {
 describe('lists of payments', () => {
 	it('page by key: every payment once, the newest first', async () => {
 		const seen: number[] = [];
-		let before: number | undefined;
+		let before: { at: number; id: number } | undefined;
 		for (let pages = 0; pages < 6; pages++) {
 			const { rows, more } = await store.pageOfPayments({ stage: 'failed', before });
 			seen.push(...rows.map((row) => row.id));
-			before = rows.at(-1)?.id;
+			const last = rows.at(-1)!;
+			before = { at: last.createdAt, id: last.id };
 			if (!more) break;
 		}
 		expect(seen).toHaveLength(PAYMENTS / 50);
 		expect(new Set(seen).size).toBe(seen.length);
 		expect([...seen].sort((a, b) => b - a)).toEqual(seen);
 	});
-	it('find by reference, name and mail, taking signs as they are', async () => {
+	it('find by the begin of a reference, and by words of name and mail, taking signs as they are', async () => {
 		expect((await store.pageOfPayments({ text: 'WA-20417' })).rows.map((row) => row.reference)).toEqual(['WA-20417']);
 		expect((await store.pageOfPayments({ text: 'p417@payer' })).rows).toHaveLength(1);
 		expect((await store.pageOfPayments({ text: '100%_' })).rows).toEqual([]);
@@ -107,27 +110,29 @@ describe('lists of payments', () => {
 		);
 	});
 	it.each([
-		`SELECT * FROM payments ORDER BY id DESC LIMIT 51`,
-		`SELECT * FROM payments WHERE id < 9000 AND stage = 'failed' ORDER BY id DESC LIMIT 51`,
-		`SELECT * FROM payments WHERE till_id = 't' ORDER BY id DESC LIMIT 51`,
-		`SELECT * FROM payments WHERE reference >= 'WA' AND reference < 'WB' ORDER BY reference LIMIT 8`,
-		`SELECT * FROM payments WHERE connection_id = 'c' AND processor_id = 'p'`,
-		`SELECT * FROM payments WHERE token = 'x'`,
-		`SELECT * FROM payments WHERE checkout_id = 1`,
-		`SELECT stage, COUNT(*) FROM payments GROUP BY stage`,
+		`SELECT * FROM payments WHERE trial_id IS NULL ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE (created_at, id) < (9000, 4) AND stage = 'failed' ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE till_id = 't' ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE connection_id = 'c' ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE offline_id = 'c' ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE method = 'card' ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE fee_difference <> 0 ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE contradiction <> '' ORDER BY created_at DESC, id DESC LIMIT 51`,
+		`SELECT * FROM payments WHERE reference >= 'WA' AND reference < 'WB' AND reference <> '' ORDER BY reference LIMIT 8`,
+		`SELECT * FROM payments WHERE processor = 'p' AND mode = 'live' AND processor_id = 'p'`,
+		`SELECT * FROM payment_requests WHERE token = 'x'`,
+		`SELECT * FROM payments WHERE order_id = 1`,
 		`SELECT * FROM payment_events WHERE payment_id = 1`,
 		`SELECT * FROM arrivals WHERE state IN ('stored', 'retry') AND next_at <= 1 ORDER BY next_at, id LIMIT 100`,
 		`SELECT * FROM arrivals WHERE state = 'stuck' ORDER BY id DESC LIMIT 51`,
-		`SELECT state, COUNT(*) FROM arrivals GROUP BY state`,
 		`SELECT * FROM arrivals WHERE payment_id = 1 LIMIT 20`,
-		`SELECT * FROM actions WHERE state = 'unknown' AND next_at <= 1`
+		`SELECT * FROM actions WHERE state IN ('planned', 'unknown') AND next_at <= 1`
 	])('never scan all payments or arrivals: %s', async (sql) => {
 		const plan = (await (await store.open()).query(`EXPLAIN QUERY PLAN ${sql}`)) as unknown as [{ detail: string }[]];
 		const details = plan[0].map((one) => one.detail);
 		const scans = details.filter((one) => /^SCAN (payments|arrivals|payment_events|actions)\b(?!.*USING)/.test(one));
-		// the newest page reads the table from its end, and stops after a page
-		const isNewestPage = /^SELECT \* FROM payments ORDER BY id DESC LIMIT/.test(sql);
-		expect([sql, isNewestPage ? [] : scans]).toEqual([sql, []]);
+		// the newest page reads an index from its end, and stops after a page
+		expect([sql, scans]).toEqual([sql, []]);
 		// what is due is few, and comes from two states: that may be put in order
 		if (!sql.includes('next_at')) expect(details.join()).not.toContain('USE TEMP B-TREE FOR ORDER BY');
 	});

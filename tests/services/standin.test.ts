@@ -45,7 +45,7 @@ describe('Fernhall’s own pricing and ours, written apart from each other', () 
 				const back = Math.floor(minor * refunded);
 				const given = givenBack(card, {
 					percentagePart: ours.percentagePart,
-					fixed: ours.line.fixed,
+					fee: ours.fee.minor,
 					captured: minor,
 					refunded: back
 				});

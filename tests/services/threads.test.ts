@@ -86,7 +86,8 @@ describe('what is worked out in another thread', () => {
 		]);
 		const file = {
 			bytes: Buffer.from(history({ until: '2026-11-24', payments: 300 }).get('fernhall')!),
-			timeZone: 'UTC'
+			timeZone: 'UTC',
+			accountZone: 'Europe/Brussels'
 		};
 		const checked = await inThread('checkFile', file);
 		expect(checked).toEqual(TASKS.checkFile(file));
@@ -102,8 +103,12 @@ describe('what is worked out in another thread', () => {
 	});
 	it('tells what went wrong, and goes on with the next', async () => {
 		const bytes = Buffer.from(history({ until: '2026-11-24', payments: 300 }).get('fernhall')!);
-		await expect(inThread('checkFile', { bytes, timeZone: 'Nowhere/Land' })).rejects.toThrow(/Nowhere/);
-		expect(await inThread('checkFile', { bytes: Buffer.from('nothing'), timeZone: 'UTC' })).toMatchObject({
+		await expect(
+			inThread('checkFile', { bytes, timeZone: 'Nowhere/Land', accountZone: 'Europe/Brussels' })
+		).rejects.toThrow(/Nowhere/);
+		expect(
+			await inThread('checkFile', { bytes: Buffer.from('nothing'), timeZone: 'UTC', accountZone: 'Europe/Brussels' })
+		).toMatchObject({
 			troubles: [{ line: 1 }]
 		});
 	});

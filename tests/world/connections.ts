@@ -64,15 +64,17 @@ export async function prepare(desk: Desk, name: string): Promise<void> {
 export async function connectAt(
 	desk: Desk,
 	name: string,
-	{ mode = 'live' as Mode, given = {} as Record<string, string> } = {}
+	{ mode = 'live' as Mode, given = {} as Record<string, string>, isConfirmed = true } = {}
 ): Promise<ActionAnswer> {
 	if (SCOPES[name]) await consentAt(desk, name, { mode });
-	return desk.act(`/connect/processors/${name}?/connect`, {
+	const answer = await desk.act(`/connect/processors/${name}?/connect`, {
 		mode,
 		...(await keysOf(desk, name, mode)),
 		...CHOICES[name],
 		...given
 	});
+	if (answer.type === 'redirect' && isConfirmed) await desk.confirmPrices(idOf(answer));
+	return answer;
 }
 export const idOf = (answer: ActionAnswer): string => {
 	const match = /connections\/([^?]+)/.exec(answer.location ?? '');

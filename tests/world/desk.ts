@@ -127,10 +127,17 @@ export class Desk {
 	async connect(keys?: { publicKey: string; secretKey: string }, mode = 'live'): Promise<ActionAnswer> {
 		return this.act('/connect/processors/fernhall?/connect', { mode, ...(keys ?? (await this.world.keys())) });
 	}
+	/** Confirms what a processor says it charges as what was agreed upon, as an administrator does. */
+	async confirmPrices(connection: string): Promise<void> {
+		const page = await (await this.get(`/connect/connections/${connection}/rates`)).text();
+		for (const [, day] of page.matchAll(/\?version=proposal-(\d{4}-\d{2}-\d{2})/g))
+			await this.act(`/connect/connections/${connection}/rates?/confirm`, { version: day! });
+	}
 	/** Connects Fernhall, adds a credit transfer, sets the Web shop up with both, and publishes. Gives the connection's id. */
 	async openWebShop(): Promise<{ connection: string; offline: string }> {
 		await this.setUp();
 		const connection = (await this.connect()).location!.match(/connections\/([^?]+)/)![1]!;
+		await this.confirmPrices(connection);
 		const offline = (
 			await this.act('/connect/offline/new', {
 				name: 'Credit transfer',

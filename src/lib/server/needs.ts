@@ -5,11 +5,23 @@ import { allApplications, papersOf } from './connect/applications';
 import { allConnections } from './connect/connections';
 import { domainTable } from './connect/domains';
 import { allOffline } from './connect/offline';
-import { arrivalCounts, db, unmetSums } from './db';
+import {
+	arrivalCounts,
+	db,
+	feeDifferences,
+	openActions,
+	overpaidOrders,
+	unmetSums,
+	unseenClashes,
+	unseenContradictions
+} from './db';
+import { openProposals } from './ratecards';
 import { neededOf } from './watch/needed';
 
 /** One thing that needs a decision: the figure behind it and the way to settle it. */
 export interface Need {
+	/** what it is about: no two needs share it */
+	readonly id: string;
 	readonly says: string;
 	readonly figure: string;
 	readonly href: string;
@@ -18,20 +30,23 @@ export interface Need {
 }
 
 const KEY_DAYS = 365;
+const FEE_DAYS = 90;
+/** So many of one kind are told one by one. */
+const TOLD = 20;
 const DAY = 86_400_000;
 
 /** Everything that needs a decision now, the urgent first. On a quiet day there is none. */
 export async function needs(locale: string, now: number): Promise<Need[]> {
 	const list: Need[] = [];
-	const [connections, offline, tills, counts, unknown] = await Promise.all([
+	const [connections, offline, tills, counts] = await Promise.all([
 		allConnections(),
 		allOffline(),
 		allTills(),
-		arrivalCounts(),
-		db.actions.find({ state: 'unknown' })
+		arrivalCounts()
 	]);
 	if (!connections.length)
 		list.push({
+			id: 'no connection',
 			says: 'No processor is connected, so no card can be taken.',
 			figure: '0 connections',
 			href: '/connect/processors',
@@ -40,6 +55,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		});
 	if (!offline.length)
 		list.push({
+			id: 'no offline method',
 			says: 'No offline method is there: payers cannot transfer to your own account.',
 			figure: '0 offline methods',
 			href: '/connect/offline/new',
@@ -48,6 +64,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		});
 	if (!tills.length)
 		list.push({
+			id: 'no till',
 			says: 'There is no till: nobody can pay anywhere yet.',
 			figure: '0 tills',
 			href: '/accept/tills/new',
@@ -60,6 +77,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		const href = `/connect/connections/${row.id}`;
 		if (!row.verified)
 			list.push({
+				id: `invalid ${row.id}`,
 				says: `${row.name} does not accept its credentials any more.`,
 				figure: row.mode,
 				href,
@@ -68,6 +86,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			});
 		else if (row.failing)
 			list.push({
+				id: `failing ${row.id}`,
 				says: `${row.name} is failing; standbys step in where there are any.`,
 				figure: row.mode,
 				href,
@@ -75,9 +94,17 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				urgent: true
 			});
 		else if (row.paused)
-			list.push({ says: `${row.name} is paused.`, figure: row.mode, href, act: `See ${row.name}`, urgent: false });
+			list.push({
+				id: `paused ${row.id}`,
+				says: `${row.name} is paused.`,
+				figure: row.mode,
+				href,
+				act: `See ${row.name}`,
+				urgent: false
+			});
 		if (row.keyMadeAt && now - row.keyMadeAt > KEY_DAYS * DAY)
 			list.push({
+				id: `old keys ${row.id}`,
 				says: `${row.name}’s keys are due for rotation: made over ${KEY_DAYS} days ago.`,
 				figure: `${Math.floor((now - row.keyMadeAt) / DAY)} days`,
 				href: `${href}/keys`,
@@ -86,6 +113,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			});
 		if (!row.hookHeardAt)
 			list.push({
+				id: `unheard ${row.id}`,
 				says: `No notification of ${row.name} has come yet.`,
 				figure: 'none heard',
 				href: `${href}/notifications`,
@@ -95,6 +123,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		const { missing } = await neededOf(row);
 		if (missing.length)
 			list.push({
+				id: `not subscribed ${row.id}`,
 				says: `${row.name} does not tell of ${missing.join(', ')}, which what is in use relies on.`,
 				figure: `${missing.length} notification${missing.length === 1 ? '' : 's'} missing`,
 				href: `${href}/notifications`,
@@ -104,6 +133,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		const differences = await db.abilityChanges.find({ connectionId: row.id, seenAt: null });
 		if (differences.length)
 			list.push({
+				id: `changed ${row.id}`,
 				says: `What ${row.name} can do has changed: ${differences[0]!.says}`,
 				figure: `${differences.length} difference${differences.length === 1 ? '' : 's'}`,
 				href,
@@ -111,24 +141,24 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				urgent: differences.some((one) => one.says.includes('no longer'))
 			});
 	}
-	const unread = new Map<string, string>();
-	for (const card of await db.rateCards.find({ confirmedAt: null }, { order: [['validFrom', 'DESC']] }))
-		if (!unread.has(card.connectionId)) unread.set(card.connectionId, card.validFrom);
-	const unconfirmed = connections.filter((row) => unread.has(row.id) && row.mode === 'live');
-	if (unconfirmed.length)
+	const proposed = new Map((await openProposals()).map((one) => [one.connectionId, one.validFrom]));
+	const waiting = connections.filter((row) => proposed.has(row.id) && row.mode === 'live');
+	if (waiting.length)
 		list.push({
+			id: 'proposals',
 			says:
-				unconfirmed.length === 1
-					? `${unconfirmed[0]!.name}’s prices were read, and nobody has held them against the contract yet.`
-					: `The prices of ${unconfirmed.map((row) => row.name).join(', ')} were read, and nobody has held them against the contracts yet.`,
-			figure: `${unconfirmed.length} rate card${unconfirmed.length === 1 ? '' : 's'}`,
-			href: `/connect/connections/${unconfirmed[0]!.id}/rates`,
-			act: `Confirm ${unconfirmed[0]!.name}’s rate card`,
+				waiting.length === 1
+					? `${waiting[0]!.name} says what it charges, and nobody has confirmed it: nothing is expected by it yet.`
+					: `${waiting.length} processors say what they charge, and nobody has confirmed it: nothing is expected by it yet.`,
+			figure: `${waiting.length} rate card${waiting.length === 1 ? '' : 's'}`,
+			href: `/connect/connections/${waiting[0]!.id}/rates`,
+			act: `Confirm ${waiting[0]!.name}’s rate card`,
 			urgent: false
 		});
 	for (const one of await allApplications())
 		if (one.state === 'more papers wanted')
 			list.push({
+				id: `papers ${one.id}`,
 				says: `The application ${one.number} wants more papers: ${papersOf(one).join(', ')}.`,
 				figure: one.state,
 				href: `/connect/processors/${one.processor}#application`,
@@ -141,26 +171,18 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			...codes.filter((one) => one.state !== 'present').map((one) => ({ ...one, what: 'page code' }))
 		].filter((one) => one.mode === 'live'))
 			list.push({
+				id: `${one.what} ${domain} ${one.connectionId}`,
 				says: `The ${one.what} of ${one.name} ${one.state === 'failing' ? 'fails' : 'is missing'} on ${domain}.`,
 				figure: domain,
 				href: '/connect/domains',
 				act: 'See the domain',
 				urgent: one.state === 'failing'
 			});
-	for (const action of unknown) {
-		const payment = await db.payments.one({ id: action.paymentId });
-		if (payment)
-			list.push({
-				says: `The outcome of a ${action.act} for ${payment.reference} is not known; the processor is being asked.`,
-				figure: formatAmount({ minor: action.minor, currency: payment.currency }, locale),
-				href: `/takings/payments/${payment.id}`,
-				act: `See ${payment.reference}`,
-				urgent: true
-			});
-	}
+	list.push(...(await moneyNeeds(locale)));
 	const stuck = counts.get('stuck') ?? 0;
 	if (stuck)
 		list.push({
+			id: 'stuck arrivals',
 			says: 'Notifications are stuck: they do not fit what is known here.',
 			figure: `${stuck} arrival${stuck === 1 ? '' : 's'}`,
 			href: '/watch?state=stuck',
@@ -172,6 +194,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		const { draft, published } = await lineUpsOf(till.id);
 		if (!published)
 			list.push({
+				id: `unpublished ${till.id}`,
 				says: `${till.name} has no published line-up: payers meet nothing there.`,
 				figure: `${draft?.offers.length ?? 0} offers in draft`,
 				href,
@@ -180,6 +203,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			});
 		else if (draft)
 			list.push({
+				id: `draft ${till.id}`,
 				says: `${till.name} has a draft that is not published.`,
 				figure: `draft beside version ${published.row.number}`,
 				href,
@@ -188,6 +212,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			});
 		for (const sum of await unmetSums(till.id, now - 7 * DAY))
 			list.push({
+				id: `${sum.kind} ${till.id} ${sum.currency}`,
 				says:
 					sum.kind === 'nothing offered'
 						? `Payers met an empty checkout at ${till.name} this week.`
@@ -198,25 +223,67 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				urgent: sum.kind === 'nothing offered'
 			});
 	}
-	const differing = await db.payments.find(
-		{ stage: ['captured', 'settled', 'paid out', 'part refunded'] },
-		{ order: [['id', 'DESC']], limit: 500 }
-	);
-	const wrong = differing.filter(
-		(row) => row.expectedFee !== null && row.chargedFee !== null && row.expectedFee !== row.chargedFee
-	);
-	const sums = new Map<string, { count: number; minor: number }>();
-	for (const row of wrong) {
-		const sum = sums.get(row.feeCurrency!) ?? { count: 0, minor: 0 };
-		sums.set(row.feeCurrency!, { count: sum.count + 1, minor: sum.minor + row.chargedFee! - row.expectedFee! });
-	}
-	for (const [currency, { count, minor }] of sums)
+	for (const { currency, count, minor } of await feeDifferences(now - FEE_DAYS * DAY))
 		list.push({
-			says: `${count} of the last ${differing.length} payments were charged another fee than the rate card says.`,
+			id: `fees ${currency}`,
+			says: `${count} payment${count === 1 ? '' : 's'} of the last ${FEE_DAYS} days ${count === 1 ? 'was' : 'were'} charged another fee than the contract says.`,
 			figure: `${formatAmount({ minor: Math.abs(minor), currency }, locale)} ${minor >= 0 ? 'over' : 'under'}`,
-			href: '/takings',
-			act: 'See the payments marked ≠',
+			href: '/takings/by/trouble/fee',
+			act: 'See these payments',
 			urgent: false
 		});
 	return list.sort((a, b) => Number(b.urgent) - Number(a.urgent));
+}
+
+/** Money that came twice, whose outcome is not known, or about which two things were told. */
+async function moneyNeeds(locale: string): Promise<Need[]> {
+	const [over, actions, contradictions, clashes] = await Promise.all([
+		overpaidOrders(TOLD),
+		openActions(TOLD),
+		unseenContradictions(TOLD),
+		unseenClashes(TOLD)
+	]);
+	const called = (one: { reference: string; processorId?: string | null }) =>
+		one.reference || one.processorId || 'a payment';
+	const sum = (minor: number, currency: string) => formatAmount({ minor, currency }, locale);
+	return [
+		...over.map((one) => ({
+			id: `overpaid ${one.id}`,
+			says:
+				one.payments > 1
+					? `${one.reference} was paid ${one.payments === 2 ? 'twice' : `${one.payments} times`}: more came than was asked.`
+					: `More came for ${one.reference} than was asked.`,
+			figure: sum(one.over, one.currency),
+			href: `/takings/payments/${one.paymentId}`,
+			act: `Refund ${sum(one.over, one.currency)}`,
+			urgent: true
+		})),
+		...actions.map((one) => ({
+			id: `unknown ${one.key}`,
+			says:
+				one.state === 'stuck'
+					? `The outcome of a ${one.act} for ${called(one)} could not be learned. ${one.says}`
+					: `The outcome of a ${one.act} for ${called(one)} is not known; the processor is being asked.`,
+			figure: sum(one.minor, one.currency),
+			href: `/takings/payments/${one.paymentId}`,
+			act: `See ${called(one)}`,
+			urgent: true
+		})),
+		...contradictions.map((one) => ({
+			id: `contradiction ${one.id}`,
+			says: `What was told of ${called(one)} does not fit together: it was ${one.contradiction.replace('; ', ', and ')}.`,
+			figure: sum(one.taken, one.currency),
+			href: `/takings/payments/${one.id}`,
+			act: `See ${called(one)}`,
+			urgent: true
+		})),
+		...clashes.map((one) => ({
+			id: `clash ${one.id}`,
+			says: `“${one.kind}” of ${called(one)} was told twice, with ${sum(one.known, one.currency)} and with ${sum(one.told, one.currency)}.`,
+			figure: sum(Math.abs(one.told - one.known), one.currency),
+			href: `/takings/payments/${one.paymentId}`,
+			act: `See ${called(one)}`,
+			urgent: true
+		}))
+	];
 }

@@ -33,7 +33,7 @@
 		bind:value={filter}
 		class="!py-1 text-[12px]"
 	/>
-	{#each shown as group (group.name)}
+	{#each shown as group, at (at)}
 		<h2>{group.name}</h2>
 		{#each group.items as item (item.href)}
 			<a

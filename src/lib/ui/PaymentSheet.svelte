@@ -10,7 +10,7 @@
 		data: {
 			lines: PaymentLine[];
 			more: boolean;
-			last?: number;
+			last?: string;
 			text: string;
 			locale: string;
 			business: { timeZone: string };

@@ -10,13 +10,14 @@
 		method: string;
 		route: string;
 		stage: string;
-		notches: number;
-		broken: number;
+		reachedStep: number;
+		brokenStep: number;
 		amount: string;
 		currency: string;
 		expected: string;
 		charged: string;
 		differs: boolean;
+		contradicts: boolean;
 		net: string;
 		feeCurrency: string;
 	}
@@ -29,7 +30,7 @@
 	interface Props {
 		lines: PaymentLine[];
 		more: boolean;
-		last?: number;
+		last?: string;
 		text: string;
 		locale: string;
 		timeZone: string;
@@ -48,7 +49,13 @@
 </script>
 
 <form method="get" action={path} class="mt-4 flex gap-2" role="search">
-	<input name="q" value={text} placeholder="Reference, name or mail" aria-label="Search payments" class="!w-72" />
+	<input
+		name="q"
+		value={text}
+		placeholder="Reference, payer, processor’s id"
+		aria-label="Search payments"
+		class="!w-72"
+	/>
 	<button class="button">Search payments</button>
 	{#if text}<a class="button" href={path}>Show all</a>{/if}
 </form>
@@ -69,9 +76,13 @@
 							data-row
 							class="font-semibold underline decoration-transparent hover:decoration-current"
 							href="/takings/payments/{line.id}">{line.reference}</a
-						><span class="sub whitespace-nowrap">{line.payer || 'no name'} · {when(line.at)}</span></td
+						><span class="sub whitespace-nowrap"
+							>{line.payer ? `${line.payer} · ` : ''}{when(line.at)}{#if line.contradicts}<span class="no ml-1"
+									>contradictory</span
+								>{/if}</span
+						></td
 					>
-					<td><StageStrip notches={line.notches} broken={line.broken} stage={line.stage} /></td>
+					<td><StageStrip reachedStep={line.reachedStep} brokenStep={line.brokenStep} stage={line.stage} /></td>
 					<td
 						>{line.till}{#if line.mode === 'test'}<span class="text-inkblue ml-1">Test</span>{/if}<span class="sub"
 							>{line.method}{line.route ? `, ${line.route}` : ''}</span
@@ -91,7 +102,7 @@
 			<a class="button" href="{path}?{text ? `q=${encodeURIComponent(text)}&` : ''}before={last}">Older payments</a>
 		</p>{/if}
 {:else if text}
-	<p class="mt-4">No payment has “{text}” in its reference, name or mail.</p>
+	<p class="mt-4">No payment’s reference, payer, mail or processor’s id begins with “{text}”.</p>
 {:else}
 	<p class="mt-4 max-w-prose">
 		Payments will stand here as soon as somebody pays: how far each has come, what it cost, what is left. <a

@@ -190,7 +190,7 @@
 </div>
 {#if fileWrong.length}
 	<ul class="wrong" role="alert">
-		{#each fileWrong.slice(0, 10) as one (one)}<li>{one}</li>{/each}
+		{#each fileWrong.slice(0, 10) as one, at (at)}<li>{one}</li>{/each}
 	</ul>
 {/if}
 <details class="mt-2">
@@ -212,6 +212,6 @@
 <TryRateCard card={read.success ? read.data : undefined} {locale} />
 {#if troubles.length}
 	<ul class="note clay mt-3 max-w-[700px]" role="alert">
-		{#each troubles as one (one)}<li>{one}</li>{/each}
+		{#each troubles as one, at (at)}<li>{one}</li>{/each}
 	</ul>
 {/if}

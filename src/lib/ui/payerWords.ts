@@ -47,6 +47,9 @@ export const WORDS = {
 		anotherCard: 'another card',
 		again: 'again',
 		silent: '{} does not answer just now. Nothing was charged. Try again in a moment, or choose another way.',
+		conflict:
+			'This order number stands for another order already. Nothing was charged; ask the shop for a new address.',
+		replaced: 'This order was replaced by a later one. Nothing was charged; ask the shop for its address.',
 		tooLong: 'The card fields were open too long. Nothing was charged; please give the card again.',
 		asking: 'We are asking {} whether you were charged',
 		askingMore:
@@ -137,6 +140,10 @@ export const WORDS = {
 		again: 'opnieuw',
 		silent:
 			'{} antwoordt nu niet. Er is niets aangerekend. Probeer het zo dadelijk opnieuw, of kies een andere manier.',
+		conflict:
+			'Dit bestelnummer hoort al bij een andere bestelling. Er is niets aangerekend; vraag de winkel om een nieuw adres.',
+		replaced:
+			'Deze bestelling is vervangen door een latere. Er is niets aangerekend; vraag de winkel om het nieuwe adres.',
 		tooLong: 'De kaartvelden stonden te lang open. Er is niets aangerekend; vul de kaart opnieuw in.',
 		asking: 'We vragen {} of er iets is aangerekend',
 		askingMore:
@@ -227,6 +234,10 @@ export const WORDS = {
 		again: 'encore',
 		silent:
 			'{} ne répond pas pour l’instant. Rien n’a été débité. Réessayez dans un moment, ou choisissez une autre façon.',
+		conflict:
+			'Ce numéro de commande appartient déjà à une autre commande. Rien n’a été débité ; demandez une nouvelle adresse au magasin.',
+		replaced:
+			'Cette commande a été remplacée par une autre. Rien n’a été débité ; demandez la nouvelle adresse au magasin.',
 		tooLong: 'Les champs de carte sont restés ouverts trop longtemps. Rien n’a été débité ; donnez la carte à nouveau.',
 		asking: 'Nous demandons à {} si vous avez été débité',
 		askingMore:
@@ -318,6 +329,10 @@ export const WORDS = {
 		again: 'es noch einmal',
 		silent:
 			'{} antwortet gerade nicht. Nichts wurde belastet. Versuchen Sie es gleich noch einmal, oder wählen Sie einen anderen Weg.',
+		conflict:
+			'Diese Bestellnummer gehört schon zu einer anderen Bestellung. Nichts wurde belastet; bitten Sie den Laden um eine neue Adresse.',
+		replaced:
+			'Diese Bestellung wurde durch eine spätere ersetzt. Nichts wurde belastet; bitten Sie den Laden um die neue Adresse.',
 		tooLong: 'Die Kartenfelder waren zu lange offen. Nichts wurde belastet; bitte geben Sie die Karte noch einmal.',
 		asking: 'Wir fragen {}, ob Sie belastet wurden',
 		askingMore:

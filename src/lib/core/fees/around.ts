@@ -76,22 +76,31 @@ export function giveBackColumns(
 	const volumes = new Map<number, number>();
 	if (tiered && whole)
 		for (let n = 0; n < count; n++)
-			if (fees[n]! >= 0) volumes.set(month[n]!, (volumes.get(month[n]!) ?? 0) + bases[n]!);
+			if (bases[n]! >= 0) volumes.set(month[n]!, (volumes.get(month[n]!) ?? 0) + bases[n]!);
 	const keeps = card.refund.keeps;
 	const each = card.rounding === 'each';
 	for (let n = 0; n < count; n++) {
-		if (fees[n]! < 0) continue;
 		const k = kind[n]!;
 		const base = bases[n]!;
 		let [tier, before] = [0, 0];
 		if (tiered) {
 			before = volumes.get(month[n]!) ?? 0;
 			tier = tierAt(before);
-			if (!whole) volumes.set(month[n]!, before + base);
+			// what has no price counts for tiers all the same
+			if (!whole && base >= 0) volumes.set(month[n]!, before + base);
 		}
-		const line = lines[tier]![k]!;
+		if (fees[n]! < 0) continue;
+		// a payment that crosses a limit is the first band's; one that the reached tier does not cover has no fee
+		const line = lines[tier]![k];
+		if (!line) continue;
 		fixed[k]! += line.fixed;
 		if (!refunded || keeps === 'all' || !(refunded[n]! > 0)) continue;
+		if (keeps === 'nothing') {
+			// the fee as it was charged, in proportion
+			const part = BigInt(fees[n]!) * BigInt(Math.min(refunded[n]!, minor[n]!));
+			back[n] = Number(divideRounded(part, BigInt(minor[n]!), card.mode));
+			continue;
+		}
 		const crosses = tiered && !whole && tier < limits.length && before + base > limits[tier]!;
 		const product = base * line.percentage;
 		if (crosses || product > SAFE - PPM) {
@@ -105,7 +114,7 @@ export function giveBackColumns(
 			if (isPriced(exact))
 				back[n] = givenBack(card, {
 					percentagePart: exact.percentagePart,
-					fixed: line.fixed,
+					fee: exact.fee.minor,
 					captured: minor[n]!,
 					refunded: refunded[n]!
 				});
@@ -120,7 +129,7 @@ export function giveBackColumns(
 		const part = all
 			? roundedMillionths(share, card.mode)
 			: Number(divideRounded(BigInt(share) * BigInt(refunded[n]!), BigInt(minor[n]!) * BigInt(PPM), card.mode));
-		back[n] = keeps === 'nothing' && all ? part + line.fixed : part;
+		back[n] = part;
 	}
 	return back;
 }

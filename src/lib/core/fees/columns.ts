@@ -220,7 +220,6 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 		return base < 0 ? slowBase(card, kinds[k]!, minor[n]!, rates[rate[n]!]) : base;
 	};
 	if (card.tiers.way === 'whole') {
-		const { ceiling } = tiers[0]!;
 		const plainEach = each && !even;
 		// month by month: what one came to is known before its payments are priced, while they are still at hand
 		for (let from = 0; from < count;) {
@@ -230,8 +229,8 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 				const k = kind[to]!;
 				const base = foreign[k] === 1 ? baseOf(to, k) : minor[to]!;
 				taken[to] = base;
-				// what the card cannot price is not captured by this processor
-				if (base >= 0 && ceiling[k]! >= 0) volume += base;
+				// what has no line counts for tiers all the same; what has no rate cannot
+				if (base >= 0) volume += base;
 			}
 			const tier = tierAt(volume);
 			const tables = tiers[tier]!;
@@ -268,7 +267,7 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 			? slow(card, kinds[k]!, minor[n]!, rates[rate[n]!], before)
 			: one(tiers[tier]!, n, k, base, before, linesOf[tier]!);
 		fees[n] = fee;
-		if (fee >= 0) volumes[month[n]!] = before + base;
+		if (base >= 0) volumes[month[n]!] = before + base;
 	}
 }
 

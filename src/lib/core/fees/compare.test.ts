@@ -184,8 +184,13 @@ describe('what happens around payments', () => {
 				kind.currency === 'EUR' ? undefined : rateOf(kind.currency, days[past.day[n]!]!)
 			);
 			if (!isPriced(priced)) throw new Error(priced.reason);
-			const { percentagePart } = priced;
-			const given = givenBack(own, { percentagePart, fixed: 18, captured: past.minor[n]!, refunded: refunded[n]! });
+			const { percentagePart, fee } = priced;
+			const given = givenBack(own, {
+				percentagePart,
+				fee: fee.minor,
+				captured: past.minor[n]!,
+				refunded: refunded[n]!
+			});
 			expect(told.givenBack.get(n) ?? 0).toBe(given);
 			back += given;
 		}

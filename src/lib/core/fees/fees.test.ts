@@ -146,18 +146,15 @@ describe('refunds', () => {
 	const percentagePart = fraction(114_075, 1000);
 	it('gives back the percentage part cumulatively: 0.41, then 0.73', () => {
 		const rules = { refund: { keeps: 'fixed' as const, fee: 0 }, mode: 'half-up' as const };
-		const back = (refunded: number) => givenBack(rules, { percentagePart, fixed: 18, captured: 8450, refunded });
+		const back = (refunded: number) => givenBack(rules, { percentagePart, fee: 132, captured: 8450, refunded });
 		expect(back(3000)).toBe(41);
 		expect(back(8450) - back(3000)).toBe(73);
 	});
-	it('keeps all, or gives all back at the end', () => {
+	it('keeps all, or gives back the fee as it was charged, in proportion', () => {
 		const of = (keeps: 'all' | 'nothing', refunded: number) =>
-			givenBack(
-				{ refund: { keeps, fee: 0 }, mode: 'half-up' },
-				{ percentagePart, fixed: 18, captured: 8450, refunded }
-			);
+			givenBack({ refund: { keeps, fee: 0 }, mode: 'half-up' }, { percentagePart, fee: 132, captured: 8450, refunded });
 		expect(of('all', 8450)).toBe(0);
-		expect(of('nothing', 3000)).toBe(41);
+		expect(of('nothing', 3000)).toBe(47);
 		expect(of('nothing', 8450)).toBe(132);
 	});
 });

@@ -1,4 +1,4 @@
-import { add, fraction, round, ZERO, type Amount, type FoundRate, type Fraction } from '../money';
+import { add, convert, round, ZERO, type Amount, type FoundRate, type Fraction } from '../money';
 import { isPriced, priceOne, type Priced, type Unpriced } from './price';
 import { linesAt, type Kind, type RateCard } from './rateCard';
 
@@ -13,7 +13,7 @@ export interface MonthPayment {
 export interface MonthPrice {
 	readonly each: readonly (Priced | Unpriced)[];
 	readonly fees: number;
-	/** gross captures of what could be priced */
+	/** gross captures, priced or not, as far as there is a rate for them */
 	readonly volume: number;
 	/** what could not be priced */
 	readonly unpriced: number;
@@ -25,6 +25,10 @@ export interface MonthPrice {
 	readonly total: number;
 }
 
+/** A gross amount in the settlement currency; undefined without a rate. */
+const baseOf = (card: RateCard, paid: Amount, rate: FoundRate | undefined): number | undefined =>
+	paid.currency === card.settlement ? paid.minor : rate && convert(paid, card.settlement, rate).minor;
+
 /**
  * Prices one calendar month of one account.
  * @param payments in order of capture time, then of the processor's id
@@ -34,11 +38,12 @@ export function priceMonth(card: RateCard, payments: readonly MonthPayment[]): M
 	let markup: Fraction = ZERO;
 	const each = payments.map(({ kind, paid, rate }) => {
 		const priced = priceOne(card, kind, paid, rate, volume);
+		// what has no price counts for tiers all the same; what has no rate cannot
+		volume += baseOf(card, paid, rate) ?? 0;
 		if (!isPriced(priced)) {
 			unpriced++;
 			return priced;
 		}
-		volume += priced.base.minor;
 		fees += priced.fee.minor;
 		markup = add(markup, priced.markup);
 		return priced;
@@ -56,7 +61,7 @@ export function priceMonth(card: RateCard, payments: readonly MonthPayment[]): M
 		}
 		correction = after - fees;
 	}
-	const minimum = Math.max(0, card.monthly.minimum - Number(round(add(markup, fraction(0)), card.mode)));
+	const minimum = Math.max(0, card.monthly.minimum - Number(round(markup, card.mode)));
 	const owed = card.monthly.minimum ? minimum : 0;
 	return {
 		each,

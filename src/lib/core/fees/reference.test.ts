@@ -279,20 +279,21 @@ describe('a second, simple pricing', () => {
 			const back = giveBackColumns(card, columns, fees, bases, refunded, fixed);
 			const at = (n: number, before: bigint) =>
 				simple(card, kinds[n]!, list[n]!.paid.minor, RATES[kinds[n]!.currency], Number(before));
-			const volume = list.reduce((all, _, n) => all + (fees[n]! < 0 ? 0n : BigInt(bases[n]!)), 0n);
+			const volume = list.reduce((all, _, n) => all + (bases[n]! < 0 ? 0n : BigInt(bases[n]!)), 0n);
 			let before = 0n;
 			list.forEach(({ paid }, n) => {
-				if (fees[n]! < 0) return expect(back[n]).toBe(0);
 				const told = at(n, card.tiers?.way === 'whole' ? volume : before)!;
-				before += told.base;
+				if (bases[n]! >= 0) before += BigInt(bases[n]!);
+				if (fees[n]! < 0) return expect(back[n]).toBe(0);
 				expect(fixed[n]).toBe(told.fixed);
 				const [top, bottom] = told.share;
 				const all = refunded[n]! >= paid.minor;
 				const wanted =
 					keeps === 'all' || !refunded[n]
 						? 0n
-						: rounded([top * BigInt(refunded[n]!), bottom * BigInt(paid.minor)], card.mode) +
-							(keeps === 'nothing' && all ? BigInt(told.fixed) : 0n);
+						: keeps === 'nothing'
+							? rounded([BigInt(fees[n]!) * BigInt(refunded[n]!), BigInt(paid.minor)], card.mode)
+							: rounded([top * BigInt(refunded[n]!), bottom * BigInt(paid.minor)], card.mode);
 				if (wanted && all) full++;
 				else if (wanted) part++;
 				if (BigInt(back[n]!) !== wanted)
@@ -309,7 +310,7 @@ describe('a second, simple pricing', () => {
 			const part = { top: BigInt(random.whole(0, 500_000)), bottom: 1000n };
 			const keeps = random.pick(['all', 'fixed', 'nothing'] as const);
 			const at = (refunded: number) =>
-				givenBack({ ...card, refund: { keeps, fee: 0 } }, { percentagePart: part, fixed: 18, captured, refunded });
+				givenBack({ ...card, refund: { keeps, fee: 0 } }, { percentagePart: part, fee: 132, captured, refunded });
 			let given = 0;
 			let refunded = 0;
 			while (refunded < captured) {
@@ -317,7 +318,7 @@ describe('a second, simple pricing', () => {
 				given += at(next) - at(refunded);
 				refunded = next;
 			}
-			const full = rounded([part.top, part.bottom], card.mode) + (keeps === 'nothing' ? 18n : 0n);
+			const full = keeps === 'nothing' ? 132n : rounded([part.top, part.bottom], card.mode);
 			expect(given).toBe(keeps === 'all' ? 0 : Number(full));
 		}
 	});

@@ -10,5 +10,6 @@ export * from './words';
 export * from './coverage';
 export * from './grid';
 export * from './replay';
+export * from './replayFees';
 export * from './exchange';
 export * from './form';

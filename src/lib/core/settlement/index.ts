@@ -26,7 +26,20 @@ export const SETTLEMENT_COLUMNS = [
 
 /** Further columns, all or none: when the payer ordered, and whether the attempt was captured or declined, and why. */
 export const FURTHER_COLUMNS = ['ordered_at', 'outcome', 'reason'] as const;
-export const OUTCOMES = ['captured', 'declined'] as const;
+/** One more column, after the further ones: the payment that a refund, a dispute or an adjustment belongs to. */
+export const LINE_COLUMNS = ['of_payment'] as const;
+/** What a line tells: a payment or attempt, or something that happened beside it, as a line of its own. */
+export const OUTCOMES = [
+	'captured',
+	'declined',
+	'refund',
+	'dispute',
+	'dispute won',
+	'adjustment',
+	'monthly',
+	'payout'
+] as const;
+export type OtherOutcome = Exclude<(typeof OUTCOMES)[number], 'captured' | 'declined'>;
 
 const whole = z
 	.string()
@@ -81,6 +94,27 @@ export const DeclinedLine = SettlementLine.omit({
 }).extend({ ordered_at: time, reason: z.string().trim().max(120, 'is longer than 120 signs') });
 export type DeclinedLine = z.infer<typeof DeclinedLine>;
 
+const signed = z
+	.string()
+	.regex(/^-?\d{1,13}$/, 'is not a whole number of minor units')
+	.transform(Number);
+/** Something beside payments: a refund, a dispute, a charge of the account, a payout. `payment` is its own id. */
+export const OtherLine = z.object({
+	payment: text(80),
+	captured_at: time,
+	currency: z.string().refine(isCurrency, 'is no currency'),
+	amount_minor: whole,
+	fee_currency: z.string().refine(isCurrency, 'is no currency'),
+	/** charged for it; below zero where it was given back */
+	fee_minor: signed,
+	reason: z.string().trim().max(120, 'is longer than 120 signs'),
+	of_payment: z.string().trim().max(80, 'is longer than 80 signs')
+});
+export type OtherLine = z.infer<typeof OtherLine> & { readonly outcome: OtherOutcome };
+/** Lines that belong to a payment, and those that tell a sum. */
+const BELONGS: readonly OtherOutcome[] = ['refund', 'dispute', 'dispute won'];
+const HAS_SUM: readonly OtherOutcome[] = ['refund', 'dispute', 'payout'];
+
 /** What is wrong with a file, and in which line; 0 is the file as a whole. */
 export interface FileTrouble {
 	readonly line: number;
@@ -89,7 +123,11 @@ export interface FileTrouble {
 /** A payment or attempt with the line of the file that tells it. */
 export type Placed<T> = T & { readonly line: number };
 export type ReadFile =
-	| { readonly lines: readonly Placed<SettlementLine>[]; readonly declined: readonly Placed<DeclinedLine>[] }
+	| {
+			readonly lines: readonly Placed<SettlementLine>[];
+			readonly declined: readonly Placed<DeclinedLine>[];
+			readonly others: readonly Placed<OtherLine>[];
+	  }
 	| { readonly troubles: readonly FileTrouble[] };
 
 const AT_MOST = 50;
@@ -151,21 +189,25 @@ export function readSettlement(records: readonly { line: number; cells: readonly
 	const [header, ...rest] = records;
 	if (!header) return { troubles: [{ line: 0, says: 'The file is empty.' }] };
 	const told = header.cells.join(',');
-	const columns = [SETTLEMENT_COLUMNS, [...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS]].find(
-		(names) => names.join(',') === told
-	);
+	const columns: readonly string[] | undefined = [
+		SETTLEMENT_COLUMNS,
+		[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS],
+		[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, ...LINE_COLUMNS]
+	].find((names) => names.join(',') === told);
 	if (!columns)
 		return {
 			troubles: [
 				{
 					line: header.line,
-					says: `The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}; and may go on: ${FURTHER_COLUMNS.join(', ')}.`
+					says: `The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}; and may go on: ${FURTHER_COLUMNS.join(', ')}; and then ${LINE_COLUMNS.join(', ')}.`
 				}
 			]
 		};
-	const outcomeAt = (columns as readonly string[]).indexOf('outcome');
+	const outcomeAt = columns.indexOf('outcome');
+	const tellsOthers = columns.includes('of_payment');
 	const lines: Placed<SettlementLine>[] = [];
 	const declined: Placed<DeclinedLine>[] = [];
+	const others: Placed<OtherLine>[] = [];
 	const seen = new Map<string, number>();
 	const totals = new Map<string, { line: number; count: string; sum: string; fees: string }>();
 	const sums = new Map<string, { count: number; sum: bigint; fees: bigint }>();
@@ -184,6 +226,7 @@ export function readSettlement(records: readonly { line: number; cells: readonly
 	};
 	const readCaptured = lineReader<SettlementLine>(SettlementLine, columns);
 	const readDeclined = lineReader<DeclinedLine>(DeclinedLine, columns);
+	const readOther = lineReader<Omit<OtherLine, 'outcome'>>(OtherLine, columns);
 	const isWrong = <T>(read: T | readonly string[], line: number): read is readonly string[] => {
 		if (!Array.isArray(read)) return false;
 		for (const says of read as readonly string[]) add(line, says);
@@ -194,14 +237,18 @@ export function readSettlement(records: readonly { line: number; cells: readonly
 			add(line, `It has ${cells.length} values where there are ${columns.length}.`);
 			continue;
 		}
-		const cell = (name: (typeof columns)[number]) => cells[columns.indexOf(name as never)] ?? '';
+		const cell = (name: string) => cells[columns.indexOf(name)] ?? '';
 		const outcome = (outcomeAt < 0 ? '' : cells[outcomeAt]) || 'captured';
-		if (!(OUTCOMES as readonly string[]).includes(outcome)) {
-			add(line, 'outcome is neither captured nor declined.');
+		const known: readonly string[] = tellsOthers ? OUTCOMES : OUTCOMES.slice(0, 2);
+		if (!known.includes(outcome)) {
+			add(
+				line,
+				tellsOthers ? `outcome is none of ${OUTCOMES.join(', ')}.` : 'outcome is neither captured nor declined.'
+			);
 			continue;
 		}
 		if (cells[0] === 'total') {
-			totals.set(outcome === 'declined' ? `${cell('currency')} declined` : cell('currency'), {
+			totals.set(outcome === 'captured' ? cell('currency') : `${cell('currency')} ${outcome}`, {
 				line,
 				count: cell('source'),
 				sum: cell('amount_minor'),
@@ -220,6 +267,21 @@ export function readSettlement(records: readonly { line: number; cells: readonly
 			count(`${read.currency} declined`, read);
 			continue;
 		}
+		if (outcome !== 'captured') {
+			const read = readOther(cells, line);
+			if (isWrong(read, line)) continue;
+			const other: Placed<OtherLine> = {
+				...(read as Placed<Omit<OtherLine, 'outcome'>>),
+				outcome: outcome as OtherOutcome
+			};
+			if (BELONGS.includes(other.outcome) && !other.of_payment) add(line, `A ${outcome} must name its payment.`);
+			if (HAS_SUM.includes(other.outcome) && other.amount_minor === 0) add(line, `A ${outcome} of nothing.`);
+			once(line, `${outcome} ${other.payment}`);
+			others.push(other);
+			count(`${other.currency} ${outcome}`, other);
+			continue;
+		}
+		if (tellsOthers && cell('of_payment')) add(line, 'A captured payment belongs to no other.');
 		const one = readCaptured(cells, line);
 		if (isWrong(one, line)) continue;
 		once(line, one.payment);
@@ -237,16 +299,16 @@ export function readSettlement(records: readonly { line: number; cells: readonly
 	if (!totals.size) add(0, 'The totals at the end are missing: the file was cut off.');
 	else
 		for (const [key, { count: many, sum, fees }] of sums) {
-			const [currency, what = 'payments'] = key.split(' ');
+			const [currency, ...rest] = key.split(' ');
+			const what = rest.join(' ');
 			const total = totals.get(key);
-			const of = what === 'declined' ? 'declined attempts' : 'payments';
-			if (!total)
-				add(0, `There is no total for ${what === 'declined' ? `declined attempts in ${currency}` : currency}.`);
+			const of = what === '' ? 'payments' : what === 'declined' ? 'declined attempts' : `lines of ${what}`;
+			if (!total) add(0, `There is no total for ${what === '' ? currency : `${of} in ${currency}`}.`);
 			else if (total.count !== String(many) || total.sum !== String(sum) || total.fees !== String(fees))
 				add(
 					total.line,
 					`The total of ${currency} is ${total.count} ${of}, ${total.sum} and fees of ${total.fees}; the lines come to ${many}, ${sum} and ${fees}.`
 				);
 		}
-	return troubles.length ? { troubles } : { lines, declined };
+	return troubles.length ? { troubles } : { lines, declined, others };
 }

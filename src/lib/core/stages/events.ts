@@ -1,25 +1,33 @@
-/** Something that happened to a payment. What it is worth is in minor units of the payment's currency. */
+/**
+ * Something that happened to a payment, in the order of its stages. What it is worth is in minor units of the payment's
+ * currency. `refunded so far` and `disputed so far` tell a sum of all that happened until then, as settlement files do;
+ * every other kind tells one happening.
+ */
 export const EVENT_KINDS = [
 	'requested',
 	'pending',
-	'failed',
 	'authorised',
+	'failed',
 	'voided',
 	'expired',
 	'part received',
 	'received',
+	'receipt reversed',
 	'captured',
+	'settled',
+	'paid out',
 	'refund pending',
 	'refund failed',
 	'refunded',
+	'refunded so far',
 	'disputed',
+	'disputed so far',
 	'dispute won',
 	'dispute lost',
-	'settled',
-	'paid out',
 	'returned'
 ] as const;
 export type EventKind = (typeof EVENT_KINDS)[number];
+export const isEventKind = (kind: string): kind is EventKind => (EVENT_KINDS as readonly string[]).includes(kind);
 
 export interface PaymentEvent {
 	readonly id: string;
@@ -28,7 +36,7 @@ export interface PaymentEvent {
 	readonly at: number;
 	/** minor units; for `captured`, `received`, refunds and disputes */
 	readonly minor?: number;
-	/** ties a pending or failed refund to its end, and a dispute to its outcome */
+	/** the processor's object: ties a pending refund to its end, a dispute to its outcome, a reversal to its receipt */
 	readonly object?: string;
 }
 

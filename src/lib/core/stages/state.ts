@@ -1,29 +1,40 @@
 import { inOrder, type PaymentEvent } from './events';
 
-export type Stage =
-	| 'requested'
-	| 'authorised'
-	| 'captured'
-	| 'settled'
-	| 'paid out'
-	| 'part received'
-	| 'received'
-	| 'pending'
-	| 'failed'
-	| 'voided'
-	| 'expired'
-	| 'refunded'
-	| 'part refunded'
-	| 'disputed'
-	| 'returned';
+export const STAGES = [
+	'requested',
+	'pending',
+	'authorised',
+	'failed',
+	'voided',
+	'expired',
+	'part received',
+	'received',
+	'captured',
+	'settled',
+	'paid out',
+	'part refunded',
+	'refunded',
+	'disputed',
+	'returned'
+] as const;
+export type Stage = (typeof STAGES)[number];
+
+/** What cannot be true together, though money moved by it: counted, and put before the administrator. */
+export const CONTRADICTIONS = [
+	'captured after it had ended',
+	'captured more than authorised',
+	'refunded more than captured',
+	'disputed what was refunded'
+] as const;
+export type Contradiction = (typeof CONTRADICTIONS)[number];
 
 /** Where the money is: what the events of one payment add up to. Sums are minor units of its currency. */
 export interface PaymentState {
 	readonly stage: Stage;
-	/** notches of the strip that are filled, 0 to 4 */
-	readonly notches: 0 | 1 | 2 | 3 | 4;
-	/** the notch at which trouble stopped the money, 1 to 4, or 0 */
-	readonly broken: 0 | 1 | 2 | 3 | 4;
+	/** steps of the strip that are reached, 0 to 4: requested, captured, settled, paid out */
+	readonly reachedStep: 0 | 1 | 2 | 3 | 4;
+	/** the step at which trouble stopped the money, 1 to 4, or 0 */
+	readonly brokenStep: 0 | 1 | 2 | 3 | 4;
 	readonly captured: number;
 	readonly received: number;
 	readonly refunded: number;
@@ -35,9 +46,116 @@ export interface PaymentState {
 	readonly over: number;
 	/** ids of events that the whole set makes impossible: kept, marked, and without effect */
 	readonly impossible: readonly string[];
+	readonly contradictions: readonly Contradiction[];
 	readonly capturedAt?: number;
 	/** true while a charge of this payment may still succeed, or has succeeded */
-	readonly live: boolean;
+	readonly open: boolean;
+}
+
+type Refund = { minor: number; state: 'pending' | 'done' | 'failed' };
+type Dispute = { minor: number; state: 'open' | 'won' | 'lost' };
+
+/** What came in: whether the money is there decides what else is possible, whenever it is said to have happened. */
+function takenOf(ordered: readonly PaymentEvent[], asked: number, offline: boolean, mark: (one: PaymentEvent) => void) {
+	const captures = new Map<string, number>();
+	const receipts = new Map<string, PaymentEvent>();
+	const reversed = new Set(ordered.filter((one) => one.kind === 'receipt reversed').map((one) => one.object ?? ''));
+	const contradictions = new Set<Contradiction>();
+	let ended: 'failed' | 'voided' | 'expired' | undefined;
+	let [pending, authorised] = [false, false];
+	let capturedAt: number | undefined;
+	for (const event of ordered) {
+		const { kind, minor = 0, object = event.id } = event;
+		switch (kind) {
+			case 'pending':
+				if (ended || captures.size) mark(event);
+				else pending = true;
+				break;
+			case 'authorised':
+				if (ended) mark(event);
+				else authorised = true;
+				break;
+			case 'failed':
+			case 'voided':
+			case 'expired':
+				if (captures.size || receipts.size || ended) mark(event);
+				else ended = kind;
+				break;
+			case 'captured':
+				if (offline || captures.has(object)) mark(event);
+				else {
+					// money that moved counts, whatever was said before
+					if (ended) contradictions.add('captured after it had ended');
+					captures.set(object, minor || asked);
+					capturedAt ??= event.at;
+					pending = false;
+				}
+				break;
+			case 'received':
+			case 'part received':
+				if (!offline || minor <= 0 || receipts.has(object)) mark(event);
+				else {
+					receipts.set(object, event);
+					if (!reversed.has(object)) capturedAt ??= event.at;
+				}
+				break;
+			case 'receipt reversed':
+				if (!receipts.has(object)) mark(event);
+				break;
+		}
+	}
+	const sum = (list: Iterable<number>) => [...list].reduce((all, one) => all + one, 0);
+	const captured = sum(captures.values());
+	const received = sum([...receipts].map(([object, one]) => (reversed.has(object) ? 0 : (one.minor ?? 0))));
+	if (captured > asked) contradictions.add('captured more than authorised');
+	return { captured, received, capturedAt, ended, pending, authorised, contradictions };
+}
+
+/** What went back: refunds by their objects, or the sum that a file tells of all of them, whichever is more. */
+function refundsOf(ordered: readonly PaymentEvent[], mark: (one: PaymentEvent) => void) {
+	const refunds = new Map<string, Refund>();
+	let told = 0;
+	for (const event of ordered) {
+		const { kind, minor = 0, object = event.id } = event;
+		const before = refunds.get(object);
+		if (kind === 'refund pending' || kind === 'refunded') {
+			if ((before?.state === 'failed' && kind === 'refund pending') || before?.state === 'done') mark(event);
+			else refunds.set(object, { minor, state: kind === 'refunded' ? 'done' : 'pending' });
+		} else if (kind === 'refund failed') {
+			if (before?.state === 'done') mark(event);
+			else refunds.set(object, { minor: before?.minor ?? minor, state: 'failed' });
+		} else if (kind === 'refunded so far') told = minor;
+	}
+	const sum = (state: Refund['state']) =>
+		[...refunds.values()].reduce((all, one) => all + (one.state === state ? one.minor : 0), 0);
+	const [done, pending] = [sum('done'), sum('pending')];
+	return { refunded: Math.max(done, told), pending: Math.max(0, pending - Math.max(0, told - done)) };
+}
+
+/** What is disputed: by the disputes themselves, or by the sum that a file tells where it tells none of them. */
+function disputesOf(ordered: readonly PaymentEvent[], taken: number, mark: (one: PaymentEvent) => void) {
+	const disputes = new Map<string, Dispute>();
+	let told = 0;
+	for (const event of ordered) {
+		const { kind, minor = 0, object = event.id } = event;
+		const before = disputes.get(object);
+		if (kind === 'disputed') {
+			if (before) mark(event);
+			else {
+				const others = [...disputes.values()].reduce((all, one) => all + (one.state === 'won' ? 0 : one.minor), 0);
+				// two disputes never take more than was captured
+				disputes.set(object, { minor: Math.min(minor || taken, taken - others), state: 'open' });
+			}
+		} else if (kind === 'dispute won' || kind === 'dispute lost') {
+			if (!before) mark(event);
+			else before.state = kind === 'dispute won' ? 'won' : 'lost';
+		} else if (kind === 'disputed so far') told = Math.min(minor, taken);
+	}
+	const all = [...disputes.values()].filter((one) => one.state !== 'won');
+	return {
+		disputed: disputes.size ? all.reduce((sum, one) => sum + one.minor, 0) : told,
+		isDisputed: disputes.size ? all.length > 0 : told > 0
+	};
 }
 
 /**
@@ -48,105 +166,39 @@ export interface PaymentState {
 export function stateOf(events: readonly PaymentEvent[], asked: number, offline: boolean): PaymentState {
 	const ordered = inOrder(events);
 	const impossible: string[] = [];
-	const refunds = new Map<string, { minor: number; state: 'pending' | 'done' | 'failed' }>();
-	const disputes = new Map<string, { minor: number; state: 'open' | 'won' | 'lost' }>();
-	let ended: 'failed' | 'voided' | 'expired' | undefined;
-	let [captured, received, pending, authorised, settled, paidOut, returned] = [0, 0, false, false, false, false, false];
-	let capturedAt: number | undefined;
-
-	const mark = (event: PaymentEvent) => impossible.push(event.id);
-	// first, what was taken: whether the money is there decides what else is possible, whenever it is said to have happened
-	for (const event of ordered) {
-		const { kind, minor = 0 } = event;
-		switch (kind) {
-			case 'pending':
-				if (ended || captured) mark(event);
-				else pending = true;
-				break;
-			case 'authorised':
-				if (ended) mark(event);
-				else authorised = true;
-				break;
-			case 'failed':
-			case 'voided':
-			case 'expired':
-				if (captured || received || ended) mark(event);
-				else ended = kind;
-				break;
-			case 'captured':
-				if (offline || ended || captured) mark(event);
-				else [captured, capturedAt, pending] = [minor || asked, event.at, false];
-				break;
-			case 'received':
-			case 'part received':
-				if (!offline || minor <= 0) mark(event);
-				else [received, capturedAt] = [received + minor, capturedAt ?? event.at];
-				break;
-		}
-	}
+	const mark = (event: PaymentEvent) => void impossible.push(event.id);
+	const { captured, received, capturedAt, ended, pending, authorised, contradictions } = takenOf(
+		ordered,
+		asked,
+		offline,
+		mark
+	);
 	const taken = offline ? received : captured;
-	// then, what became of it
-	for (const event of ordered) {
-		const { kind, minor = 0, object = event.id } = event;
-		switch (kind) {
-			case 'settled':
-				if (!taken) mark(event);
-				else settled = true;
-				break;
-			case 'paid out':
-				if (!taken) mark(event);
-				else [settled, paidOut] = [true, true];
-				break;
-			case 'returned':
-				if (!taken) mark(event);
-				else returned = true;
-				break;
-			case 'refund pending':
-			case 'refunded': {
-				const before = refunds.get(object);
-				const others = [...refunds].reduce(
-					(all, [id, one]) => all + (id === object || one.state === 'failed' ? 0 : one.minor),
-					0
-				);
-				if (others + minor > taken || before?.state === 'failed' || (before?.state === 'done' && kind === 'refunded'))
-					mark(event);
-				else if (before?.state !== 'done')
-					refunds.set(object, { minor, state: kind === 'refunded' ? 'done' : 'pending' });
-				break;
-			}
-			case 'refund failed': {
-				const before = refunds.get(object);
-				if (before?.state === 'done') mark(event);
-				else refunds.set(object, { minor: before?.minor ?? minor, state: 'failed' });
-				break;
-			}
-			case 'disputed':
-				if (!taken) mark(event);
-				else disputes.set(object, { minor: Math.min(minor || taken, taken), state: 'open' });
-				break;
-			case 'dispute won':
-			case 'dispute lost': {
-				const before = disputes.get(object);
-				if (!before) mark(event);
-				else before.state = kind === 'dispute won' ? 'won' : 'lost';
-				break;
-			}
+	let [settled, paidOut, returned] = [false, false, false];
+	const after = ordered.filter((event) => {
+		const needsMoney = ['settled', 'paid out', 'returned'].includes(event.kind) || /^(refund|disput)/.test(event.kind);
+		if (needsMoney && !taken) {
+			if (event.minor !== 0) mark(event);
+			return false;
 		}
-	}
-	const sum = (state: string) =>
-		[...refunds.values()].reduce((all, one) => all + (one.state === state ? one.minor : 0), 0);
-	const refunded = sum('done');
-	const refundsPending = sum('pending');
-	const disputed = [...disputes.values()].reduce((all, one) => all + (one.state === 'won' ? 0 : one.minor), 0);
-	const open = [...disputes.values()].some((one) => one.state !== 'won');
+		if (event.kind === 'settled') settled = true;
+		if (event.kind === 'paid out') [settled, paidOut] = [true, true];
+		if (event.kind === 'returned') returned = true;
+		return needsMoney;
+	});
+	const refunds = refundsOf(after, mark);
+	const { disputed, isDisputed } = disputesOf(after, taken, mark);
+	const { refunded } = refunds;
+	if (refunded > taken) contradictions.add('refunded more than captured');
+	if (isDisputed && refunded + disputed > taken) contradictions.add('disputed what was refunded');
 	const full = offline ? received >= asked : captured > 0;
 	const reached: 1 | 2 | 3 | 4 = paidOut ? 4 : settled ? 3 : taken > 0 && full ? 2 : 1;
 
 	let stage: Stage;
-	let broken: PaymentState['broken'] = 0;
-	let notches: PaymentState['notches'] = reached;
-	if (returned) [stage, broken] = ['returned', Math.min(4, reached + (reached < 4 ? 1 : 0)) as 3 | 4];
-	else if (open) [stage, broken] = ['disputed', reached];
+	let brokenStep: PaymentState['brokenStep'] = 0;
+	let reachedStep: PaymentState['reachedStep'] = reached;
+	if (returned) [stage, brokenStep] = ['returned', Math.min(4, reached + (reached < 4 ? 1 : 0)) as 3 | 4];
+	else if (isDisputed) [stage, brokenStep] = ['disputed', reached];
 	else if (taken > 0 && refunded >= taken) stage = 'refunded';
 	else if (refunded > 0) stage = 'part refunded';
 	else if (paidOut) stage = 'paid out';
@@ -154,23 +206,24 @@ export function stateOf(events: readonly PaymentEvent[], asked: number, offline:
 	else if (offline && received >= asked && received > 0) stage = 'received';
 	else if (offline && received > 0) stage = 'part received';
 	else if (captured) stage = 'captured';
-	else if (ended) [stage, broken, notches] = [ended, 2, 1];
+	else if (ended) [stage, brokenStep, reachedStep] = [ended, 2, 1];
 	else if (pending) stage = 'pending';
 	else if (authorised) stage = 'authorised';
 	else stage = 'requested';
 	return {
 		stage,
-		notches: broken ? (Math.max(0, broken - 1) as PaymentState['notches']) : notches,
-		broken,
+		reachedStep: brokenStep ? (Math.max(0, brokenStep - 1) as PaymentState['reachedStep']) : reachedStep,
+		brokenStep,
 		captured,
 		received,
 		refunded,
-		refundsPending,
+		refundsPending: refunds.pending,
 		disputed,
-		refundable: Math.max(0, taken - refunded - refundsPending - disputed),
+		refundable: Math.max(0, taken - refunded - refunds.pending - disputed),
 		over: offline ? received - asked : 0,
 		impossible,
-		capturedAt,
-		live: !ended && !returned
+		contradictions: [...contradictions],
+		capturedAt: taken > 0 ? capturedAt : undefined,
+		open: !returned && (taken > 0 || !ended)
 	};
 }

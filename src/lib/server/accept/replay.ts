@@ -1,11 +1,13 @@
 import { createHash } from 'node:crypto';
-import { kindAt, priceColumns, RateCard, UNPRICED, type Kind } from '../../core/fees';
 import {
 	hasCard,
 	methodName,
 	offeredOnly,
 	replay,
+	replayFees,
 	sound,
+	type CarrierPrices,
+	type WholePast,
 	VERDICTS,
 	type LineUp,
 	type Replayed,
@@ -14,11 +16,12 @@ import {
 } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import { addDays, inZone } from '../../core/calendar';
-import { ownHistory, type History } from '../choose/history';
-import { rateFinder, shiftDay } from '../choose/kinds';
-import { db, exchangeRatesSince, lastCapture, pastCounts, unmetSince, type TillRow } from '../db';
-import { readJson } from '../json';
-import { rateCardAreas } from '../takings/areas';
+import { ownHistory, type History } from '../history/columns';
+import { rateFinder, shiftDay } from '../compare/kinds';
+import { exchangeRatesSince, pastCount, pastStamp, unmetSince, type TillRow } from '../db';
+import { Jobs, type Job, type Work } from '../jobs';
+import { areasOf, contractsOf, newestCard } from '../ratecards';
+import { freshness } from './freshness';
 import { contextOf, type Asking } from './ask';
 import { snapshot } from './snapshot';
 import { tillCurrencies } from './tills';
@@ -40,65 +43,48 @@ export interface ReplayResult {
 	readonly unpriced: number;
 	readonly moved: readonly { from: string; to: string; count: number }[];
 	readonly unmet: { readonly count: number; readonly newly: number; readonly sums: readonly string[] };
-	/** rows behind each verdict, the latest first; ids of settled payments above zero, of our own below */
+	/** payments behind each verdict by their ids, the latest first */
 	readonly rows: Readonly<
 		Record<string, readonly { row: number; day: string; currency: string; minor: number; way: string }[]>
 	>;
 }
 
-/** A replay under way or done. */
-export interface ReplayJob {
-	readonly key: string;
-	readonly progress: { done: number; of: number };
-	readonly result: Promise<ReplayResult>;
-	ended: boolean;
-	stop(): void;
-}
-export class ReplayStopped extends Error {}
-
 const KEPT = 6;
 /** So many payments take longer than anyone waits for a page. */
 export const MANY = 200_000;
 const HEAD_START_MS = 400;
-const jobs = new Map<string, ReplayJob>();
-export const replayAt = (key: string): ReplayJob | undefined => jobs.get(key);
+const jobs = new Jobs<ReplayResult>('a replay', KEPT);
+export const replayAt = (key: string): Job<ReplayResult> | undefined => jobs.at(key);
 
-/** Answers a till's past payments of the last days under two line-ups; what was asked for before is not worked out again. */
-export async function beginReplay(till: TillRow, published: LineUp, draft: LineUp, days: number): Promise<ReplayJob> {
-	const last = await lastCapture();
-	const text = JSON.stringify([till.id, published, draft, days, last, till.currencies, till.domain]);
+/**
+ * Answers a till's past payments of the last days under two line-ups. What was asked for before is not worked out again, as
+ * long as nothing that the answer depends on has changed: payments, refunds, files, rate cards, abilities, rates, the day.
+ */
+export async function beginReplay(
+	till: TillRow,
+	published: LineUp,
+	draft: LineUp,
+	days: number
+): Promise<Job<ReplayResult>> {
+	const today = inZone(new Date(), (await snapshot()).business.timeZone).day;
+	const text = JSON.stringify([
+		till.id,
+		published,
+		draft,
+		days,
+		today,
+		await pastStamp(),
+		freshness(),
+		till.currencies,
+		till.domain
+	]);
 	const key = createHash('sha256').update(text).digest('base64url').slice(0, 20);
-	const known = jobs.get(key);
-	if (known) return known;
-	const progress = { done: 0, of: 0 };
-	let stopped = false;
-	const job: ReplayJob = {
-		key,
-		progress,
-		ended: false,
-		stop: () => (stopped = true),
-		result: work(till, published, draft, days, progress, () => stopped)
-	};
-	jobs.set(key, job);
-	job.result.then(
-		() => (job.ended = true),
-		() => {
-			job.ended = true;
-			jobs.delete(key);
-		}
-	);
-	for (const old of jobs.keys()) {
-		if (jobs.size <= KEPT) break;
-		jobs.delete(old);
-	}
-	return job;
+	return jobs.begin(key, (told) => work(till, published, draft, days, told));
 }
 
-const breathe = () => new Promise((next) => setImmediate(next));
-
-/** Past payments of one till, by the name it bears in settlement files; a till without any of its own sees none. */
+/** Past payments of one till. */
 function pastOf(history: History, till: TillRow, from: string, to: string) {
-	const mine = history.kinds.map((kind) => kind.source === till.name);
+	const mine = history.kinds.map((kind) => kind.till === till.id);
 	const within = history.days.map((day) => day >= from && day <= to);
 	let count = 0;
 	for (let n = 0; n < history.count; n++) if (mine[history.kind[n]!] && within[history.day[n]!]) count++;
@@ -106,8 +92,9 @@ function pastOf(history: History, till: TillRow, from: string, to: string) {
 		kind: new Uint16Array(count),
 		minor: new Float64Array(count),
 		day: new Uint16Array(count),
-		month: new Uint16Array(count),
-		row: new Float64Array(count)
+		row: new Float64Array(count),
+		/** place in the whole history */
+		place: new Uint32Array(count)
 	};
 	let at = 0;
 	for (let n = 0; n < history.count; n++) {
@@ -115,8 +102,8 @@ function pastOf(history: History, till: TillRow, from: string, to: string) {
 		columns.kind[at] = history.kind[n]!;
 		columns.minor[at] = history.minor[n]!;
 		columns.day[at] = history.day[n]!;
-		columns.month[at] = history.month[n]!;
 		columns.row[at] = history.row[n]!;
+		columns.place[at] = n;
 		at++;
 	}
 	return { count, ...columns };
@@ -127,11 +114,10 @@ async function work(
 	published: LineUp,
 	draft: LineUp,
 	days: number,
-	progress: { done: number; of: number },
-	isStopped: () => boolean
+	{ progress, breathe }: Work
 ): Promise<ReplayResult> {
 	// the page that asked goes out first: it tells how far this is
-	if ((await pastCounts())[0] > MANY) await new Promise((next) => setTimeout(next, HEAD_START_MS));
+	if ((await pastCount()) > MANY) await new Promise((next) => setTimeout(next, HEAD_START_MS));
 	const held = await snapshot();
 	const { timeZone, homeCurrency } = held.business;
 	const history = await ownHistory(timeZone);
@@ -151,7 +137,7 @@ async function work(
 	);
 	const connections = [...held.connections.values()].filter((row) => !row.removedAt);
 	const areas = Object.fromEntries(
-		await Promise.all(connections.map(async (row) => [row.id, await rateCardAreas(row.id)] as const))
+		await Promise.all(connections.map(async (row) => [row.id, await areasOf(row.id)] as const))
 	);
 	const countries = Object.fromEntries(connections.map((row) => [row.id, row.accountCountry]));
 	const columns: ReplayPast = { ...past, kinds: history.kinds, days: history.days };
@@ -162,10 +148,9 @@ async function work(
 		if (step.done) done = step.value;
 		else progress.done = step.value;
 		await breathe();
-		if (isStopped()) throw new ReplayStopped('The replay was stopped.');
 	}
 	progress.done = past.count;
-	const { fees, unpriced } = await feesOf(history, past, done, connections, from);
+	const { fees, unpriced } = await feesOf(history, past, done, connections, from, breathe);
 	const sums = VERDICTS.map(() => new Map<string, { minor: number; count: number }>());
 	const moved = new Map<string, number>();
 	for (let n = 0; n < past.count; n++) {
@@ -243,59 +228,53 @@ async function feesOf(
 	past: ReturnType<typeof pastOf>,
 	done: Replayed,
 	connections: readonly { id: string; name: string; accountCountry: string }[],
-	from: string
+	from: string,
+	breathe: () => Promise<void>
 ): Promise<Pick<ReplayResult, 'fees' | 'unpriced'>> {
 	const both: number[] = [];
 	for (let n = 0; n < past.count; n++) if (done.verdict[n]! <= 1) both.push(n);
-	const finder = await rateFinder(shiftDay(from, -12));
-	const feeBy = [new Float64Array(both.length).fill(UNPRICED), new Float64Array(both.length).fill(UNPRICED)];
-	const settles: string[] = new Array<string>(done.carriers.length).fill('');
-	for (const [c, id] of done.carriers.entries()) {
+	const finder = await rateFinder(shiftDay(`${from.slice(0, 7)}-01`, -12));
+	// what carries: those of the line-ups by their places, then whatever else carried payments of other tills
+	const ids = [...done.carriers];
+	const placeOf = new Map(ids.map((id, c) => [id, c]));
+	const settles: string[] = [];
+	const prices: (CarrierPrices | undefined)[] = [];
+	for (const id of ids) {
 		const connection = connections.find((row) => row.id === id);
-		const version = connection && (await db.rateCards.find({ connectionId: id }, { order: [['validFrom', 'DESC']] }));
-		if (!connection || !version?.length) continue;
-		const cards = version.map((row) => ({ from: row.validFrom, card: readJson(RateCard, row.card) }));
-		const rateOf = finder(connection.name, cards[0]!.card.settlement);
-		settles[c] = cards[0]!.card.settlement;
-		for (const [v, { card, from: begins }] of cards.entries()) {
-			const ends = v === 0 ? '9999' : cards[v - 1]!.from;
-			const kinds: Kind[] = history.kinds.map((kind) => kindAt(kind, card, connection.accountCountry));
-			for (const side of [0, 1] as const) {
-				const carried = side === 0 ? done.before : done.after;
-				const mine = both.flatMap((n, at) => {
-					const day = history.days[past.day[n]!]!;
-					const first = v === cards.length - 1 || day >= begins;
-					return carried[n] === c && first && day < ends ? [at] : [];
-				});
-				if (!mine.length) continue;
-				const rates: ReturnType<typeof rateOf>[] = [undefined];
-				const known = new Map<string, number>();
-				const rate = Uint16Array.from(mine, (at) => {
-					const n = both[at]!;
-					const { currency } = kinds[past.kind[n]!]!;
-					if (currency === card.settlement) return 0;
-					const key = `${currency} ${past.day[n]!}`;
-					let index = known.get(key);
-					if (index === undefined)
-						known.set(key, (index = rates.push(rateOf(currency, history.days[past.day[n]!]!)) - 1));
-					return index;
-				});
-				const fees = new Float64Array(mine.length);
-				priceColumns(
-					card,
-					{
-						kinds,
-						rates,
-						rate,
-						kind: Uint16Array.from(mine, (at) => past.kind[both[at]!]!),
-						minor: Float64Array.from(mine, (at) => past.minor[both[at]!]!),
-						month: Uint16Array.from(mine, (at) => past.month[both[at]!]!)
-					},
-					fees
-				);
-				mine.forEach((at, i) => (feeBy[side]![at] = fees[i]!));
-			}
-		}
+		const contracts = connection ? await contractsOf(id) : [];
+		const newest = connection && !contracts.length ? await newestCard(id) : undefined;
+		const cards = (newest ? [newest] : contracts).map(({ validFrom, body }) => ({ from: validFrom, card: body }));
+		settles.push(cards[0]?.card.settlement ?? '');
+		prices.push(
+			connection && cards.length
+				? {
+						cards,
+						country: connection.accountCountry,
+						rateOf: finder(connection.name, cards[0]!.card.settlement)
+					}
+				: undefined
+		);
+	}
+	await breathe();
+	// tiers count from the first of the month on, over all tills
+	const first = firstOfMonth(history, from);
+	const whole: WholePast = {
+		kinds: history.kinds,
+		kind: history.kind.subarray(first),
+		minor: history.minor.subarray(first),
+		day: history.day.subarray(first),
+		month: history.month.subarray(first),
+		days: history.days,
+		count: history.count - first
+	};
+	const actual = history.kinds.map((kind) => placeOf.get(kind.carrier) ?? -1);
+	const wanted = both.map((n) => past.place[n]! - first);
+	const feeBy: Float64Array[] = [];
+	for (const carried of [done.before, done.after]) {
+		const carrierOf = new Int32Array(whole.count);
+		for (let n = 0; n < whole.count; n++) carrierOf[n] = actual[whole.kind[n]!]!;
+		for (let n = 0; n < past.count; n++) carrierOf[past.place[n]! - first] = carried[n]! || -1;
+		feeBy.push(replayFees(whole, prices, carrierOf, wanted));
 		await breathe();
 	}
 	const sums = new Map<string, { count: number; before: number; after: number }>();
@@ -319,6 +298,18 @@ async function feesOf(
 		sums.set(key, one);
 	});
 	return { fees: [...sums].map(([currency, one]) => ({ currency, ...one })), unpriced };
+}
+
+/** Place of the first payment of the month in which a day lies. */
+function firstOfMonth(history: History, day: string): number {
+	const begins = `${day.slice(0, 7)}-01`;
+	let [low, high] = [0, history.count];
+	while (low < high) {
+		const middle = (low + high) >> 1;
+		if (history.days[history.day[middle]!]! >= begins) high = middle;
+		else low = middle + 1;
+	}
+	return low;
 }
 
 /** Recorded empty answers: how many of them the draft would have helped. */

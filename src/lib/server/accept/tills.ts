@@ -174,18 +174,3 @@ export const tillForm = (row: TillRow): TillForm => ({
 	domain: row.domain,
 	...settingsOf(row)
 });
-
-/** Builds a signed address of a till's own page. */
-export function buildAddress(row: TillRow, form: AddressForm): { address: string } | { problems: AddressProblem[] } {
-	const { ask, problems } = checkAsk(row.slug, form);
-	if (!ask) return { problems };
-	if (!tillCurrencies(row).includes(ask.amount.currency))
-		return {
-			problems: [
-				{ field: 'currency', says: `${row.name} takes ${tillCurrencies(row).join(', ')}, not ${ask.amount.currency}.` }
-			]
-		};
-	return {
-		address: `${ownAddress()}/pay/${row.slug}?${addressQuery(ask, unseal(row.signingKeySealed, `till ${row.id}`))}`
-	};
-}

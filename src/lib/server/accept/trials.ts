@@ -134,13 +134,16 @@ export async function lastTrial(
 ): Promise<{ says: string; at: number; by: string; current: boolean } | undefined> {
 	const row = (await trialsOf(tillId)).find((one) => one.paymentId !== null);
 	if (!row) return undefined;
-	const payment = await db.payments.one({ id: row.paymentId! });
+	const [payment, request] = await Promise.all([
+		db.payments.one({ id: row.paymentId! }),
+		db.paymentRequests.one({ paymentId: row.paymentId! })
+	]);
 	const { draft, published } = await lineUpsOf(tillId);
 	const current =
 		row.versionId === published?.row.id || (row.versionId === draft?.row.id && row.revision === draft.row.revision);
 	const when = new Date(row.at).toLocaleDateString(locale, { day: 'numeric', month: 'short' });
 	return {
-		says: `${row.state}, ${when}: ${payment?.offerName ?? 'a way'} ${payment?.stage ?? ''}`,
+		says: `${row.state}, ${when}: ${request?.offerName ?? 'a way'} ${payment?.stage ?? ''}`,
 		at: row.at,
 		by: row.byUser,
 		current

@@ -1,7 +1,7 @@
 import { hash, verify } from '@node-rs/argon2';
 import { createHash, randomBytes } from 'node:crypto';
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
-import { db, write, type UserRow } from '../db';
+import { db, removeOldSessions, write, type UserRow } from '../db';
 import { randomId } from './ids';
 
 export const SESSION_COOKIE = 'purse_session';
@@ -60,6 +60,9 @@ export async function whoIs(
 
 export const signOut = (token: string): Promise<unknown> =>
 	write((tx) => db.sessions.remove({ tokenHash: tokenHash(token) }, tx));
+
+/** Removes sessions whose time is over. */
+export const endOldSessions = (now: number): Promise<unknown> => write((tx) => removeOldSessions(now, tx));
 
 /** Makes the first administrator from the environment, once, so that somebody can sign in. */
 export async function makeFirstUser(): Promise<void> {

@@ -92,7 +92,13 @@ export const CheckoutPost = z
 		goods: z.string().max(120).optional(),
 		delivery: z.string().max(120).optional(),
 		domain: z.string().max(120).optional(),
-		recurring: z.boolean().optional()
+		recurring: z.boolean().optional(),
+		replace: z
+			.boolean()
+			.default(false)
+			.describe(
+				'whether an earlier order under this reference, with another sum or payer, gives way; never one that is paid'
+			)
 	})
 	.strict();
 export const Checkout = z.object({

@@ -9,8 +9,10 @@ import { changeDraft, DraftMoved, lineUpsOf, publish, sayDifferences } from '../
 import { snapshot } from '../accept/snapshot';
 import { allTills, tillBySlug, tillCurrencies } from '../accept/tills';
 import { ownAddress } from '../connect/connections';
-import { db, write, type TillRow } from '../db';
-import { askingOf } from '../takings/charge';
+import { write, type TillRow } from '../db';
+import { askingOf } from '../accept/visit';
+import { addressOfOrder, sayConflict } from '../accept/addresses';
+import { openOrder } from '../payments/orders';
 import { notFound, Problem } from './problem';
 import type * as schemas from './schemas';
 
@@ -177,34 +179,20 @@ export async function makeCheckout(
 	};
 	const query = addressQuery(ask, unseal(row.signingKeySealed, `till ${row.id}`));
 	const sign = new URLSearchParams(query).get('sign')!;
-	const { goods, delivery, domain, recurring, ordered } = ask as typeof ask & Record<string, unknown>;
-	const { id, isNew } = await write(async (tx) => {
-		const known = await db.checkouts.one({ tillId: row.id, sign }, tx);
-		if (known) return { id: known.id, isNew: false };
-		const made = await db.checkouts.insert(
-			{
-				tillId: row.id,
-				sign,
-				reference: ask.reference,
-				currency: ask.amount.currency,
-				minor: ask.amount.minor,
-				name: ask.name,
-				mail: ask.mail,
-				country: ask.country,
-				purpose: ask.purpose,
-				more: JSON.stringify({ goods, delivery, domain, recurring, ordered }),
-				createdAt: Date.now()
-			},
-			tx
-		);
-		return { id: made.id, isNew: true };
-	});
+	const opened = await write((tx) => openOrder(row.id, ask, sign, order.replace, tx));
+	if ('replaced' in opened)
+		throw new Problem(409, 'Order replaced', `The order ${ask.reference} was replaced by a later one.`);
+	if ('conflict' in opened)
+		throw new Problem(409, 'Another order', sayConflict(opened.conflict, opened.isBusy, LOCALE), [
+			{ pointer: '/reference', detail: 'stands for another order at this till' }
+		]);
+	const { order: made, isNew } = opened;
 	const { published } = await lineUpsOf(row.id);
 	const { answer } = await askTill({ row, currencies }, published?.offers ?? [], await askingOf(ask));
 	return {
 		answer: {
-			checkout: id,
-			address: `${ownAddress()}/pay/${row.slug}?${query}`,
+			checkout: made.id,
+			address: made.sign === sign ? `${ownAddress()}/pay/${row.slug}?${query}` : addressOfOrder(row, made),
 			offered: answer.offered.length
 		},
 		isNew

@@ -3,7 +3,7 @@ import { isTimeZone } from '../../core/calendar';
 import { isCurrency } from '../../core/money';
 import { forgetSnapshot } from '../accept/freshness';
 import { audit } from '../access';
-import { db, write, type BusinessRow } from '../db';
+import { db, paymentCount, write, type BusinessRow } from '../db';
 import { readJson } from '../json';
 import { tell } from '../live';
 
@@ -93,7 +93,7 @@ export async function theBusiness(): Promise<BusinessRow> {
 export async function hangsOnCountry(): Promise<string[]> {
 	const [connections, payments, offline, tills, abroad] = await Promise.all([
 		db.connections.count({ removedAt: null }),
-		db.payments.count(),
+		paymentCount(),
 		db.offlineMethods.count({ removedAt: null }),
 		db.tills.count(),
 		db.rateCards.count()
@@ -117,6 +117,7 @@ export async function saveBusiness(form: BusinessForm, by: string, details?: Det
 			...form,
 			details: details ? JSON.stringify(details) : (before?.details ?? '{}'),
 			offlineMinimum: before?.offlineMinimum ?? null,
+			locale: before?.locale ?? '',
 			updatedAt: Date.now()
 		};
 		if (before) await db.business.update({ id: 1 }, after, tx);

@@ -1,7 +1,6 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
 import { z } from 'zod';
 import { addDays, inZone } from '../../core/calendar';
-import { cardDifferences, RateCard } from '../../core/fees';
 import { featuresOf, neededNotices, type Notice } from '../../core/notices';
 import { suggestDescriptor } from '../../core/references';
 import { forgetSnapshot } from '../accept/freshness';
@@ -18,14 +17,14 @@ import {
 	type Credentials,
 	type Mode
 } from '../connectors';
-import { db, write, type ConnectDraftRow, type ConnectionRow, type Tx } from '../db';
-import { readJson } from '../json';
+import { adoptPayments, db, write, type ConnectDraftRow, type ConnectionRow, type Tx } from '../db';
 import { tell } from '../live';
 import { log } from '../log';
 import { storeAccount } from './account';
 import { theBusiness } from './business';
 import { hookAddress, ownAddress } from './connections';
 import { lastFour, openSecrets, readGiven, sealSecrets, secretNames, splitCredentials } from './credentials';
+import { keepProposal } from '../ratecards';
 import { keepRates } from './rates';
 
 /** What is asked of the administrator at most before a connection stands, in milliseconds. */
@@ -385,7 +384,8 @@ async function makeConnection(
 		await write(async (tx) => {
 			if (before) await db.connections.update({ id }, row, tx);
 			else await db.connections.insert({ ...row, createdAt: now }, tx);
-			await keepCard(id, card, connector.name, account, tx);
+			await keepProposal(id, card, connector.name, tx);
+			if (mode === 'live') await adoptPayments(connector.processor, id, row.accountId!, tx);
 			await keepRates(rates.flat(), tx);
 			if (draft) await db.connectDrafts.remove({ id: draft.id }, tx);
 			await audit(
@@ -415,24 +415,6 @@ async function makeConnection(
 			await connector.unlisten?.(credentials, listening.id).catch(() => {});
 		throw error;
 	}
-}
-
-/** Keeps a rate card that was read, where it is another than the latest; valid from its day, or from today. */
-export async function keepCard(
-	connectionId: string,
-	read: Awaited<ReturnType<Connector['rateCard']>>,
-	source: string,
-	account: Pick<Account, 'timeZone'>,
-	tx: Tx
-): Promise<{ validFrom: string; says: string[] } | undefined> {
-	const card = JSON.stringify(read.card);
-	const latest = (await db.rateCards.find({ connectionId }, { order: [['validFrom', 'DESC']], limit: 1 }, tx))[0];
-	if (latest?.card === card) return undefined;
-	const validFrom =
-		!latest || read.validFrom > latest.validFrom ? read.validFrom : inZone(new Date(), account.timeZone).day;
-	await db.rateCards.remove({ connectionId, validFrom }, tx);
-	await db.rateCards.insert({ connectionId, validFrom, card, source, createdAt: Date.now(), confirmedBy: '' }, tx);
-	return latest ? { validFrom, says: cardDifferences(readJson(RateCard, latest.card), read.card, 'en-GB') } : undefined;
 }
 
 /** The choices that a connection under way, or one that stands, can make. */

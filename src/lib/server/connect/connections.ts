@@ -6,7 +6,7 @@ import { connectorOf, ConnectorError, isProblems, type Account, type Connector }
 import { db, write, type ConnectionRow } from '../db';
 import { tell } from '../live';
 import { accountDifferences, readAccount, storeAccount } from './account';
-import { keepCard } from './connecting';
+import { keepProposal } from '../ratecards';
 import { credentialsOf } from './credentials';
 import { markInvalid, refresh, speak } from './speak';
 
@@ -68,10 +68,10 @@ export async function keepAccount(
 			{ account: stored, accountReadAt: Date.now(), verified: 1, keyMadeAt: account.keyMadeAt ?? null, ...more },
 			tx
 		);
-		const kept = await keepCard(row.id, card, connectorOf(row.processor).name, account, tx);
+		const kept = await keepProposal(row.id, card, connectorOf(row.processor).name, tx);
 		if (kept)
 			says.push(
-				`${row.name}’s prices changed; a new version of the rate card is kept, valid from ${kept.validFrom}. ${kept.says.slice(0, 4).join(' ')}${kept.says.length > 4 ? ` And ${kept.says.length - 4} more.` : ''}`
+				`${row.name} says that its prices are others from ${kept.validFrom} on; until you confirm them, fees are held against your contract. ${kept.says.slice(0, 4).join(' ')}${kept.says.length > 4 ? ` And ${kept.says.length - 4} more.` : ''}`
 			);
 		if (!says.length) return;
 		await db.abilityChanges.insertMany(

@@ -10,9 +10,10 @@ import {
 	type CredentialProblem,
 	type Credentials
 } from '../connectors';
-import { db, write, type ConnectionRow } from '../db';
+import { db, openOutcomes, write, type ConnectionRow } from '../db';
 import { tell } from '../live';
 import { log } from '../log';
+import { settleNow } from '../payments/outcomes';
 import { storeAccount } from './account';
 import { draftCredentials, draftOf } from './connecting';
 import { allConnections, change, hookAddress, keepAccount } from './connections';
@@ -166,6 +167,11 @@ export async function retireDue(now: number): Promise<void> {
  * @returns what went wrong, if anything
  */
 export async function disconnect(row: ConnectionRow, anyway: boolean, by: string): Promise<string | undefined> {
+	// what is open there could never be learned again
+	if (await openOutcomes(row.id)) await settleNow(row.id);
+	const open = await openOutcomes(row.id);
+	if (open)
+		return `${open} outcome${open === 1 ? ' is' : 's are'} not known yet: charges, refunds or cancellations of ${row.name}’s that it was asked for. Nothing was disconnected. See them under Needs you; once they are known, disconnect again.`;
 	try {
 		await speak(row, async (connector, credentials) => {
 			if (row.hookId) await connector.unlisten?.(credentials, row.hookId).catch(ignoreRefusal);

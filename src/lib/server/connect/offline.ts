@@ -4,7 +4,8 @@ import { AmountError, isCurrency, readTypedAmount } from '../../core/money';
 import { creditorReference, readIban, RECEIPT, receiptLines, referencePart } from '../../core/references';
 import { forgetSnapshot } from '../accept/freshness';
 import { audit, randomId } from '../access';
-import { db, offlineUse, paymentsSince, write, type OfflineMethodRow } from '../db';
+import { inZone } from '../../core/calendar';
+import { db, middleDays, sumsOfDays, write, type OfflineMethodRow } from '../db';
 import { readJson } from '../json';
 import { tell } from '../live';
 import { theBusiness } from './business';
@@ -227,8 +228,8 @@ export function offlineForm(row: OfflineMethodRow, plain: (minor: number, curren
 }
 
 /** The creditor reference of a payment: of its own reference, made unique by the payment's number. */
-export const referenceFor = (reference: string, paymentId: number): string => {
-	const number = String(paymentId);
+export const referenceFor = (reference: string, orderId: number): string => {
+	const number = String(orderId);
 	return creditorReference((referencePart(reference).slice(0, 21 - number.length) + number).slice(-21));
 };
 
@@ -241,6 +242,8 @@ export interface OfflineUse {
 	readonly days: number;
 	readonly chosen: number;
 	readonly paid: number;
+	/** what came, by currency */
+	readonly taken: readonly { readonly currency: string; readonly minor: number }[];
 	/** payments of any kind in the same time */
 	readonly all: number;
 	/** the middle of the days from order to money */
@@ -251,22 +254,28 @@ export interface OfflineUse {
 /** Use of each offline method over the last 90 days. Hardly used is under two in a hundred of at least 50 payments. */
 export async function usageOfOffline(now: number): Promise<Map<string, OfflineUse>> {
 	const since = now - DAYS * 86_400_000;
-	const [rows, uses, all] = await Promise.all([allOffline(), offlineUse(since), paymentsSince(since)]);
+	const { timeZone } = await theBusiness();
+	const [from, to] = [since, now].map((at) => inZone(new Date(at), timeZone).day) as [string, string];
+	const [rows, sums] = await Promise.all([allOffline(), sumsOfDays(from, to)]);
+	const all = sums.reduce((count, one) => count + one.count, 0);
 	return new Map(
-		rows.map((row) => {
-			const use = uses.find((one) => one.offlineId === row.id);
-			const chosen = use?.chosen ?? 0;
-			return [
-				row.id,
-				{
-					days: DAYS,
-					chosen,
-					paid: use?.paid ?? 0,
-					all,
-					daysUntilPaid: use?.days ?? null,
-					hardly: row.createdAt < since && all >= ENOUGH && chosen * 10_000 < HARDLY_BPS * all
-				}
-			];
-		})
+		await Promise.all(
+			rows.map(async (row): Promise<[string, OfflineUse]> => {
+				const mine = sums.filter((one) => one.carrier === row.id);
+				const chosen = mine.reduce((count, one) => count + one.count, 0);
+				return [
+					row.id,
+					{
+						days: DAYS,
+						chosen,
+						paid: mine.reduce((count, one) => count + one.paid, 0),
+						taken: mine.filter((one) => one.taken > 0).map(({ currency, taken }) => ({ currency, minor: taken })),
+						all,
+						daysUntilPaid: chosen ? await middleDays(row.id, since) : null,
+						hardly: row.createdAt < since && all >= ENOUGH && chosen * 10_000 < HARDLY_BPS * all
+					}
+				];
+			})
+		)
 	);
 }

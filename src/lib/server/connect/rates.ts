@@ -2,13 +2,13 @@ import { inZone } from '../../core/calendar';
 import type { Rate } from '../../core/money';
 import { forgetSnapshot } from '../accept/freshness';
 import { connectorOf } from '../connectors';
-import { db, write, type Tx } from '../db';
+import { addRates, db, write, type Tx } from '../db';
 import { allConnections } from './connections';
 import { speak } from './speak';
 
 /** Keeps published rates; those of a day that is known stay as they were. */
 export const keepRates = (rates: readonly Rate[], tx: Tx): Promise<void> =>
-	db.exchangeRates.insertMany(
+	addRates(
 		rates.map((rate) => ({
 			day: rate.day,
 			fromCurrency: rate.from,
@@ -16,8 +16,7 @@ export const keepRates = (rates: readonly Rate[], tx: Tx): Promise<void> =>
 			rate: rate.rate,
 			source: rate.source
 		})),
-		tx,
-		{ keepOld: true }
+		tx
 	);
 
 /** Fetches the day's published rates where they are not known yet. */

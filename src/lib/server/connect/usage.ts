@@ -2,7 +2,7 @@ import { methodName, type Ability, type Carrier, type Offer } from '../../core/l
 import { formatAmount } from '../../core/money';
 import { lineUpsOf } from '../accept/lineups';
 import { allTills, tillCurrencies } from '../accept/tills';
-import { db, sumsAwaited, type TillRow } from '../db';
+import { openOutcomes, sumsAwaited, type TillRow } from '../db';
 
 /** One offer that something carries, at one till. */
 export interface Use {
@@ -53,10 +53,10 @@ export async function methodsInUse(connectionId: string, able: readonly string[]
 
 /** What would be hurt if a connection ended: tills, and payments whose end is still awaited; in sentences. */
 export async function hurtBy(connectionId: string, locale: string): Promise<string[]> {
-	const [uses, awaited, unknown] = await Promise.all([
+	const [uses, awaited, open] = await Promise.all([
 		usesOf({ kind: 'connection', id: connectionId }),
 		sumsAwaited(connectionId),
-		db.actions.find({ state: 'unknown' })
+		openOutcomes(connectionId)
 	]);
 	const says = uses.map(({ till, offer, published, as, currencies, other }) => {
 		const what = `“${offer.name}” (${currencies.join(', ')})`;
@@ -72,11 +72,6 @@ export async function hurtBy(connectionId: string, locale: string): Promise<stri
 				.map((sum) => formatAmount(sum, locale))
 				.join(', ')}. We would not hear what becomes of them, and could not refund them.`
 		);
-	const open = unknown.length
-		? (await Promise.all(unknown.map((one) => db.payments.one({ id: one.paymentId })))).filter(
-				(one) => one?.connectionId === connectionId
-			).length
-		: 0;
 	if (open)
 		says.push(
 			`${open} charge${open === 1 ? '' : 's'} or refund${open === 1 ? '' : 's'} whose outcome is still being asked.`

@@ -118,6 +118,8 @@ export interface Report {
 	/** our token of the payment, as we gave it */
 	readonly ours: string;
 	readonly facts: readonly Fact[];
+	/** what was asked and by which method; told by a payment that was fetched */
+	readonly paid?: { readonly amount: Amount; readonly method: Method };
 	readonly fee?: ChargedFee;
 	readonly card?: ReportedCard;
 	/** why it failed, in the processor's words */

@@ -108,16 +108,19 @@ export function noticeNames(names: Partial<Record<Notice, string>>, account?: st
 }
 
 /** A percentage as a processor writes it, `1.35`, in parts per million. */
-export const ppmOf = (text: string): number => {
-	const [whole = '0', rest = ''] = text.split('.');
-	return Number(whole + rest.padEnd(4, '0').slice(0, 4));
-};
+export const ppmOf = (text: string): number => shifted(text, 4, 'a percentage');
 /** A sum as a decimal text, `0.18`, in minor units of its currency. */
-export const minorIn = (text: string, currency: string): number => {
-	const [whole = '0', rest = ''] = text.split('.');
-	const exponent = exponentOf(currency);
-	return Number(whole + rest.padEnd(exponent, '0').slice(0, exponent));
-};
+export const minorIn = (text: string, currency: string): number =>
+	shifted(text, exponentOf(currency), `a sum in ${currency}`);
+
+/** A decimal text as a whole number, its point moved to the right. What does not come out whole is nonsense, never cut. */
+function shifted(text: string, places: number, what: string): number {
+	const match = /^(\d{1,15})(?:\.(\d+))?$/.exec(text);
+	const rest = (match?.[2] ?? '').replace(/0+$/, '');
+	if (!match || rest.length > places)
+		throw new ConnectorError('nonsense', `“${text}” is not ${what}: it would have to be rounded.`);
+	return Number(match[1]! + rest.padEnd(places, '0'));
+}
 /** The address of a stand-in or of the processor itself, from the environment. */
 export const addressOf = (processor: string, port: number) => (): string =>
 	(process.env[`${processor.toUpperCase()}_URL`] ?? `http://127.0.0.1:${port}`).replace(/\/$/, '');

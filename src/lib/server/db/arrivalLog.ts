@@ -31,10 +31,19 @@ export class ArrivalLog {
 	private connection: Promise<sqlite3.Database> | undefined;
 	private readonly statements = new Map<number, sqlite3.Statement>();
 
-	/** @param gatherMs how long to wait for company before a commit, in milliseconds */
-	constructor(private readonly gatherMs: number) {}
+	/**
+	 * @param gatherMs how long to wait for company before a commit, in milliseconds
+	 * @param unconfirmedAtMost how many arrivals of one connection may wait to be confirmed
+	 */
+	constructor(
+		private readonly gatherMs: number,
+		private readonly unconfirmedAtMost: number
+	) {}
 
-	/** @returns once it is on disk; a connection's event that is there already is left as it is */
+	/**
+	 * @returns once it is on disk; a connection's event that is there already is left as it is. False, and nothing is stored,
+	 * where too many of this connection wait to be confirmed.
+	 */
 	store(arrival: NewArrival): Promise<boolean> {
 		return new Promise((done, failed) => {
 			this.waiting.push({ arrival, done, failed });
@@ -49,8 +58,12 @@ export class ArrivalLog {
 		while (this.waiting.length) {
 			const group = this.waiting.splice(0, GROUP);
 			try {
-				await inWriteQueue(() => this.insert(group.map((one) => one.arrival)));
-				for (const one of group) one.done(true);
+				const kept = await inWriteQueue(async () => {
+					const fitting = await this.withinBounds(group);
+					if (fitting.length) await this.insert(fitting.map((one) => one.arrival));
+					return new Set(fitting);
+				});
+				for (const one of group) one.done(kept.has(one));
 			} catch (error) {
 				for (const one of group) one.failed(error);
 			}
@@ -72,7 +85,39 @@ export class ArrivalLog {
 					});
 				})
 		);
+		// what failed is tried again by the next that comes
+		this.connection.catch(() => (this.connection = undefined));
 		return this.connection;
+	}
+
+	/**
+	 * What may be stored of a group. Counted where it is written, by the one writer there is: whoever counts earlier counts
+	 * without those that come meanwhile.
+	 */
+	private async withinBounds(group: readonly Waiting[]): Promise<Waiting[]> {
+		const room = new Map<string, number>();
+		const fitting: Waiting[] = [];
+		for (const one of group) {
+			const { connectionId, state } = one.arrival;
+			if (state === 'unconfirmed') {
+				const left = room.get(connectionId) ?? this.unconfirmedAtMost - (await this.countUnconfirmed(connectionId));
+				room.set(connectionId, left - 1);
+				if (left <= 0) continue;
+			}
+			fitting.push(one);
+		}
+		return fitting;
+	}
+
+	private async countUnconfirmed(connectionId: string): Promise<number> {
+		const db = await this.open();
+		return new Promise((done, failed) =>
+			db.get<{ n: number }>(
+				`SELECT COUNT(*) AS n FROM arrivals WHERE state = 'unconfirmed' AND connection_id = ?`,
+				[connectionId],
+				(error, row) => (error ? failed(error) : done(row?.n ?? 0))
+			)
+		);
 	}
 
 	private async insert(rows: readonly NewArrival[]): Promise<void> {
@@ -80,8 +125,10 @@ export class ArrivalLog {
 		let statement = this.statements.get(rows.length);
 		if (!statement) {
 			const values = rows.map(() => `(${'?, '.repeat(COLUMNS - 1)}?)`).join(', ');
-			statement = db.prepare(
-				`INSERT OR IGNORE INTO arrivals (connection_id, event_id, received_at, headers, body, checks, state) VALUES ${values}`
+			statement = await prepared(
+				db,
+				`INSERT INTO arrivals (connection_id, event_id, received_at, headers, body, checks, state) VALUES ${values}
+				 ON CONFLICT (connection_id, event_id) DO NOTHING`
 			);
 			this.statements.set(rows.length, statement);
 		}
@@ -97,3 +144,9 @@ export class ArrivalLog {
 		await new Promise<void>((done, failed) => statement.run(given, (error) => (error ? failed(error) : done())));
 	}
 }
+
+/** A statement that could not be prepared is no statement: it fails here, and is made anew the next time. */
+const prepared = (db: sqlite3.Database, sql: string): Promise<sqlite3.Statement> =>
+	new Promise((done, failed) => {
+		const made: sqlite3.Statement = db.prepare(sql, (error: Error | null) => (error ? failed(error) : done(made)));
+	});

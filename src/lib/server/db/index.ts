@@ -1,9 +1,10 @@
-export * from './around';
 export { ArrivalLog, type NewArrival } from './arrivalLog';
-export { isCheckoutKnown, knownPayer } from './lookups';
+export { knownPayer, orderAt } from './lookups';
 export { close, dataFolder, open, write, type Tx } from './open';
-export * from './packed';
+export * from './past';
 export * from './queries';
-export * from './rows';
-export * from './settled';
+export * from './sqlite/chunks';
+export * from './sqlite/packed';
+export { rebuildDerived } from './sqlite/rebuild';
 export * as db from './tables';
+export type * from './tables';

@@ -15,6 +15,8 @@ function statement(sql: string): Promise<sqlite3.Statement> {
 				);
 			})
 	);
+	// what failed is tried again by whoever asks next
+	connection.catch(() => (connection = undefined));
 	const known = statements.get(sql);
 	if (known) return known;
 	const made = connection.then(
@@ -24,6 +26,7 @@ function statement(sql: string): Promise<sqlite3.Statement> {
 			})
 	);
 	statements.set(sql, made);
+	made.catch(() => statements.delete(sql));
 	return made;
 }
 
@@ -34,9 +37,20 @@ async function first<Row>(sql: string, parameters: unknown[]): Promise<Row | und
 	);
 }
 
-/** Whether anything was begun under a till's address yet. */
-export const isCheckoutKnown = async (tillId: string, sign: string): Promise<boolean> =>
-	(await first('SELECT 1 AS known FROM checkouts WHERE till_id = ? AND sign = ?', [tillId, sign])) !== undefined;
+/** The order that an address leads to: by its signature, or by the reference at its till. */
+export const orderAt = (
+	tillId: string,
+	reference: string,
+	sign: string
+): Promise<
+	{ id: number; currency: string; minor: number; name: string; mail: string; replaced: number | null } | undefined
+> =>
+	first(
+		`SELECT id, currency, minor, name, mail, replaced_by AS replaced FROM orders WHERE till_id = ?1 AND sign = ?3
+		 UNION ALL SELECT id, currency, minor, name, mail, NULL FROM orders WHERE till_id = ?1 AND reference = ?2 AND replaced_by IS NULL
+		 LIMIT 1`,
+		[tillId, reference, sign]
+	);
 
 /** What is known of a payer by mail address: country, whether they have an online method, ids of their groups. */
 export async function knownPayer(

@@ -5,6 +5,7 @@ import { second } from './migrations/0002-connect';
 import { third } from './migrations/0003-choose';
 import { fourth } from './migrations/0004-accept';
 import { fifth } from './migrations/0005-attempts';
+import { sixth } from './migrations/0006-one-truth';
 
 /** Brings the schema up to date, at every start. A migration that has run is never changed. */
 export async function migrate(db: Sequelize): Promise<void> {
@@ -14,7 +15,8 @@ export async function migrate(db: Sequelize): Promise<void> {
 			{ name: '0002-connect', up: async () => run(db, second) },
 			{ name: '0003-choose', up: async () => run(db, third) },
 			{ name: '0004-accept', up: async () => run(db, fourth) },
-			{ name: '0005-attempts', up: async () => run(db, fifth) }
+			{ name: '0005-attempts', up: async () => run(db, fifth) },
+			{ name: '0006-one-truth', up: async () => rebuild(db, sixth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),
@@ -28,3 +30,23 @@ const run = (db: Sequelize, statements: readonly string[]): Promise<void> =>
 	db.transaction(async (transaction) => {
 		for (const statement of statements) await db.query(statement, { transaction });
 	});
+
+/**
+ * The same for one that makes tables anew that others refer to: references are not checked on the way, and all of them at
+ * the end, as SQLite's documentation of ALTER TABLE asks (section 7).
+ */
+async function rebuild(db: Sequelize, statements: readonly string[]): Promise<void> {
+	await db.query('PRAGMA foreign_keys = OFF');
+	try {
+		await db.query('BEGIN IMMEDIATE');
+		for (const statement of statements) await db.query(statement);
+		const [broken] = (await db.query('PRAGMA foreign_key_check')) as unknown as [object[]];
+		if (broken.length) throw new Error(`the migration would break ${broken.length} references`);
+		await db.query('COMMIT');
+	} catch (error) {
+		await db.query('ROLLBACK').catch(() => {});
+		throw error;
+	} finally {
+		await db.query('PRAGMA foreign_keys = ON');
+	}
+}

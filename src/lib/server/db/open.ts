@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Sequelize, Transaction } from 'sequelize';
@@ -20,7 +21,12 @@ let instance: Sequelize | undefined;
 
 /** Opens the database once, brings its schema up to date, and keeps it open. */
 export function open(): Promise<Sequelize> {
-	opened ??= (async () => {
+	opened ??= opening();
+	return opened;
+}
+
+async function opening(): Promise<Sequelize> {
+	try {
 		const folder = dataFolder();
 		mkdirSync(folder, { recursive: true, mode: 0o700 });
 		const db = sequelize();
@@ -28,8 +34,11 @@ export function open(): Promise<Sequelize> {
 		await db.query('PRAGMA synchronous = FULL');
 		await migrate(db);
 		return db;
-	})();
-	return opened;
+	} catch (error) {
+		// what failed is tried again by whoever asks next
+		opened = undefined;
+		throw error;
+	}
 }
 
 export const databaseFile = (): string => join(dataFolder(), 'purse.sqlite');
@@ -57,8 +66,17 @@ let last: Promise<unknown> = Promise.resolve();
  * that another waiting thread would have to release.
  */
 export function write<T>(act: (tx: Tx) => Promise<T>): Promise<T> {
-	return inWriteQueue(async () => (await open()).transaction(act));
+	// it would wait for the one that it is part of, for ever
+	if (writing.getStore()?.isOpen)
+		return Promise.reject(new Error('A write was begun inside a write. Pass its transaction on.'));
+	return inWriteQueue(async () => {
+		const db = await open();
+		const mine = { isOpen: true };
+		return writing.run(mine, () => db.transaction(act)).finally(() => (mine.isOpen = false));
+	});
 }
+/** Whether what runs now was begun inside a write that is still open. */
+const writing = new AsyncLocalStorage<{ isOpen: boolean }>();
 
 /** Takes a turn in the queue of writers. */
 export function inWriteQueue<T>(act: () => Promise<T>): Promise<T> {
@@ -69,6 +87,6 @@ export function inWriteQueue<T>(act: () => Promise<T>): Promise<T> {
 
 /** Ends all connections; for an orderly stop. */
 export async function close(): Promise<void> {
-	await last;
+	await last.catch(() => {});
 	await instance?.close();
 }

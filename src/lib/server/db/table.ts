@@ -1,69 +1,100 @@
 import { DataTypes, type Model, type ModelAttributes, type ModelStatic, type WhereOptions } from 'sequelize';
 import { sequelize, type Tx } from './open';
 
-type Columns = Record<string, unknown>;
-type Types<Row> = { [K in keyof Row]: 'text' | 'whole' };
+/** A column, told once: what the database keeps, and what the use cases see. */
+export interface Column<T> {
+	readonly keeps: 'text' | 'whole';
+	/** only for the type */
+	readonly is?: T;
+}
+export const text: Column<string> = { keeps: 'text' };
+/** a whole number: a count, minor units, milliseconds since 1970, or a flag */
+export const whole: Column<number> = { keeps: 'whole' };
+export const orNull = <T>(column: Column<T>): Column<T | null> => column;
+/** one of a few texts; the database checks it, too */
+export const oneOf = <const T extends string>(..._texts: T[]): Column<T> => ({ keeps: 'text' });
+
+type Columns = Record<string, Column<unknown>>;
+type Values<C> = { -readonly [K in keyof C]: C[K] extends Column<infer T> ? T : never };
+/** A row of a table, as its declaration tells it. */
+export type RowOf<T> = T extends Table<infer Row> ? Row : never;
+
 type Where<Row> = { [K in keyof Row]?: Row[K] | readonly Row[K][] | null };
+type Stored = Record<string, unknown>;
 
 export interface Query<Row> {
 	readonly order?: readonly [keyof Row & string, 'ASC' | 'DESC'][];
 	readonly limit?: number;
 }
 
-/** The few things that use cases do with a table. Anything more particular is in `queries.ts`. */
+/** The few things that use cases do with a table. Anything more particular is in the queries. */
 export interface Table<Row> {
-	readonly model: ModelStatic<Model<Columns, Columns>>;
+	readonly model: ModelStatic<Model<Stored, Stored>>;
 	find(where?: Where<Row>, query?: Query<Row>, tx?: Tx): Promise<Row[]>;
 	one(where: Where<Row>, tx?: Tx): Promise<Row | undefined>;
-	count(where?: Where<Row>): Promise<number>;
+	count(where?: Where<Row>, tx?: Tx): Promise<number>;
 	insert(row: Partial<Row>, tx: Tx): Promise<Row>;
-	/** Adds rows with one statement; rows that are there already stay as they are, where so asked. */
-	insertMany(rows: Partial<Row>[], tx: Tx, options?: { keepOld?: boolean }): Promise<void>;
+	/** Adds rows with one statement. A row that breaks a rule of the table fails all of them. */
+	insertMany(rows: Partial<Row>[], tx: Tx): Promise<void>;
+	/** Adds rows one by one, each unless one with the same value in these columns is there. @returns those that were added */
+	insertNew(rows: Partial<Row>[], unique: readonly (keyof Row & string)[], tx: Tx): Promise<Partial<Row>[]>;
 	/** @returns how many rows were changed */
 	update(where: Where<Row>, changes: Partial<Row>, tx: Tx): Promise<number>;
 	remove(where: Where<Row>, tx: Tx): Promise<number>;
 }
 
 /**
- * Binds a table to its row type.
+ * Binds a table to its declaration.
  * @param primary the column, or columns, of the primary key
+ * @param counted whether the database numbers the rows
  */
-export function table<Row extends object>(
+export function table<const C extends Columns>(
 	name: string,
-	types: Types<Row>,
-	primary: readonly (keyof Row)[],
+	columns: C,
+	primary: readonly (keyof C)[],
 	counted = false
-): Table<Row> {
+): Table<Values<C>> {
+	type Row = Values<C>;
 	const attributes: ModelAttributes = {};
-	for (const [column, type] of Object.entries(types))
+	for (const [column, { keeps }] of Object.entries(columns))
 		attributes[column] = {
-			type: type === 'text' ? DataTypes.TEXT : DataTypes.INTEGER,
-			primaryKey: primary.includes(column as keyof Row),
-			autoIncrement: counted && primary.includes(column as keyof Row)
+			type: keeps === 'text' ? DataTypes.TEXT : DataTypes.INTEGER,
+			primaryKey: primary.includes(column),
+			autoIncrement: counted && primary.includes(column)
 		};
-	const model = sequelize().define<Model<Columns, Columns>>(name, attributes);
-	const where = (given: Where<Row> = {}) => given as unknown as WhereOptions<Columns>;
+	const model = sequelize().define<Model<Stored, Stored>>(name, attributes);
+	const where = (given: Where<Row> = {}) => given as unknown as WhereOptions<Stored>;
+	const find: Table<Row>['find'] = async (given, { order, limit } = {}, tx) =>
+		(await model.findAll({
+			where: where(given),
+			order: order as unknown as [string, string][],
+			limit,
+			transaction: tx,
+			raw: true
+		})) as unknown as Row[];
+	const insert: Table<Row>['insert'] = async (row, tx) =>
+		(await model.create(row as Stored, { transaction: tx })).get({ plain: true }) as unknown as Row;
 	return {
 		model,
-		find: async (given, { order, limit } = {}, tx) =>
-			(await model.findAll({
-				where: where(given),
-				order: order as unknown as [string, string][],
-				limit,
-				transaction: tx,
-				raw: true
-			})) as unknown as Row[],
-		one: async (given, tx) =>
-			((await model.findOne({ where: where(given), transaction: tx, raw: true })) ?? undefined) as unknown as
-				Row | undefined,
-		count: (given) => model.count({ where: where(given) }),
-		insert: async (row, tx) =>
-			(await model.create(row as Columns, { transaction: tx })).get({ plain: true }) as unknown as Row,
-		insertMany: async (rows, tx, { keepOld = false } = {}) => {
-			if (rows.length) await model.bulkCreate(rows as Columns[], { transaction: tx, ignoreDuplicates: keepOld });
+		find,
+		insert,
+		one: async (given, tx) => (await find(given, { limit: 1 }, tx))[0],
+		count: (given, tx) => model.count({ where: where(given), transaction: tx }),
+		insertMany: async (rows, tx) => {
+			if (rows.length) await model.bulkCreate(rows as Stored[], { transaction: tx });
+		},
+		insertNew: async (rows, unique, tx) => {
+			const added: Partial<Row>[] = [];
+			for (const row of rows) {
+				const known = Object.fromEntries(unique.map((column) => [column, row[column]])) as Where<Row>;
+				if ((await find(known, { limit: 1 }, tx)).length) continue;
+				await insert(row, tx);
+				added.push(row);
+			}
+			return added;
 		},
 		update: async (given, changes, tx) =>
-			(await model.update(changes as Columns, { where: where(given), transaction: tx }))[0],
+			(await model.update(changes as Stored, { where: where(given), transaction: tx }))[0],
 		remove: (given, tx) => model.destroy({ where: where(given), transaction: tx })
 	};
 }

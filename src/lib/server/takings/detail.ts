@@ -1,4 +1,5 @@
 import { cardTypeOf } from '../../core/cards';
+import { methodName } from '../../core/lineup';
 import { calendarNamed, expectedDay } from '../../core/calendar';
 import { isPriced, priceSteps, sayLine, sayUnpriced } from '../../core/fees';
 import { formatAmount, formatNumber, plainAmount } from '../../core/money';
@@ -7,12 +8,12 @@ import { inFours } from '../../core/references';
 import type { Working } from '../../core/workings';
 import { readAccount } from '../connect/account';
 import { snapshot } from '../accept/snapshot';
-import { db, type ConnectionRow, type PaymentRow } from '../db';
-import type { NextStep } from '../connectors';
+import { db, type ConnectionRow, type OrderRow, type PaymentRow } from '../db';
+import type { ChargedFee, NextStep } from '../connectors';
 import { randomId } from '../access';
-import { deriveFee } from './fees';
-import { asEvent, readCard, readCharged } from './record';
-import { leftToRefund } from './refund';
+import { deriveFee } from '../payments/fees';
+import { asEvent, feesOf, readCard, standingFee } from '../payments/record';
+import { leftToRefund } from '../payments/refund';
 
 /** How the expected fee came about, for the margin. */
 async function feeWorking(
@@ -29,7 +30,10 @@ async function feeWorking(
 			title,
 			about: `Captured on ${fee.day}.`,
 			steps: [],
-			end: { tone: 'clay', text: `${connection.name} has no rate card that was valid then.` }
+			end: {
+				tone: 'clay',
+				text: `No contract with ${connection.name} was confirmed for that day, so nothing is expected. Confirm its rate card, and this payment is priced by it.`
+			}
 		};
 	const about = `${connection.name}’s rate card of ${fee.card.validFrom}${fee.cardType ? `, for ${fee.cardType.scheme}, ${fee.cardType.funding}, ${fee.cardType.region}` : ''}, captured on ${fee.day} (${connection.timeZone})`;
 	if (!isPriced(fee.priced)) return { title, about, steps: [], end: { tone: 'clay', text: sayUnpriced(fee.priced) } };
@@ -40,7 +44,7 @@ async function feeWorking(
 		steps.push(
 			{
 				title: 'Given back for refunds',
-				sub: `${formatAmount({ minor: payment.refunded, currency: payment.currency }, locale)} of ${formatAmount(paid, locale)} refunded; the ${fee.card.body.refund.keeps === 'all' ? 'whole fee is kept' : fee.card.body.refund.keeps === 'fixed' ? 'percentage part goes back in proportion, the fixed part is kept' : 'percentage part goes back in proportion, all of it at the end'}`,
+				sub: `${formatAmount({ minor: payment.refunded, currency: payment.currency }, locale)} of ${formatAmount(paid, locale)} refunded; the ${fee.card.body.refund.keeps === 'all' ? 'whole fee is kept' : fee.card.body.refund.keeps === 'fixed' ? 'percentage part goes back in proportion, the fixed part is kept' : 'fee goes back in proportion'}`,
 				sum: `−${formatNumber({ minor: fee.givenBack, currency }, locale)}`
 			},
 			{
@@ -57,8 +61,12 @@ async function feeWorking(
 	return { title, about, steps };
 }
 
-function chargedWorking(payment: PaymentRow, connection: ConnectionRow, locale: string): Working | undefined {
-	const charged = readCharged(payment);
+function chargedWorking(
+	payment: PaymentRow,
+	charged: ChargedFee | undefined,
+	connection: ConnectionRow,
+	locale: string
+): Working | undefined {
 	if (!charged) return undefined;
 	const sum = (minor: number) => formatAmount({ minor, currency: charged.currency }, locale);
 	const difference = payment.expectedFee === null ? 0 : charged.fee - charged.returned - payment.expectedFee;
@@ -84,12 +92,14 @@ function chargedWorking(payment: PaymentRow, connection: ConnectionRow, locale: 
 			...(payment.expectedFee === null ? [] : [{ title: 'Expected', sum: sum(payment.expectedFee) }])
 		],
 		end:
-			difference === 0
-				? { tone: 'moss', text: 'As expected, to the cent.' }
-				: {
-						tone: 'clay',
-						text: `${sum(Math.abs(difference))} ${difference > 0 ? 'more' : 'less'} than the rate card says.`
-					}
+			payment.expectedFee === null
+				? undefined
+				: difference === 0
+					? { tone: 'moss', text: 'As expected, to the cent.' }
+					: {
+							tone: 'clay',
+							text: `${sum(Math.abs(difference))} ${difference > 0 ? 'more' : 'less'} than the rate card says.`
+						}
 	};
 }
 
@@ -153,7 +163,10 @@ const EVENT_WORDS: Record<string, string> = {
 	disputed: 'Disputed',
 	settled: 'Settled',
 	'paid out': 'Paid out',
-	received: 'Received'
+	received: 'Received',
+	'receipt reversed': 'Receipt reversed',
+	'refunded so far': 'Refunded so far, in all',
+	'disputed so far': 'Disputed so far, in all'
 };
 const SOURCE_WORDS: Record<string, string> = {
 	payer: 'at the payer’s page',
@@ -162,18 +175,54 @@ const SOURCE_WORDS: Record<string, string> = {
 	asked: 'the processor, when asked'
 };
 
+/** The other payments of the same order, the newest first. */
+const orderPayments = async ({ id, orderId }: PaymentRow): Promise<PaymentRow[]> =>
+	orderId === null
+		? []
+		: (await db.payments.find({ orderId }, { order: [['id', 'DESC']] })).filter((one) => one.id !== id);
+
+/** What was paid for an order beyond what it asked, and how it goes back in one press. */
+function overpaidOf(
+	order: OrderRow,
+	payment: PaymentRow,
+	others: readonly PaymentRow[],
+	left: number,
+	shown: (minor: number) => string
+) {
+	const over = order.paid - order.minor;
+	const refund = Math.min(over, left);
+	return {
+		overText: shown(over),
+		times: [payment, ...others].filter((one) => one.taken > one.refunded).length,
+		refund:
+			refund > 0
+				? {
+						amount: plainAmount({ minor: refund, currency: payment.currency }),
+						text: shown(refund),
+						key: `jp-${randomId()}`
+					}
+				: undefined
+	};
+}
+
 /** All that the sheet of one payment shows. */
 export async function paymentDetail(id: number, locale: string) {
 	const payment = await db.payments.one({ id });
 	if (!payment) return undefined;
-	const [held, events, actions, arrivals, checkout, till] = await Promise.all([
+	const [held, events, actions, arrivals, order, till, request, fees, others, clashes, seen] = await Promise.all([
 		snapshot(),
 		db.paymentEvents.find({ paymentId: id }),
 		db.actions.find({ paymentId: id }, { order: [['createdAt', 'ASC']] }),
 		db.arrivals.find({ paymentId: id }, { limit: 20 }),
-		db.checkouts.one({ id: payment.checkoutId }),
-		db.tills.one({ id: payment.tillId })
+		payment.orderId === null ? undefined : db.orders.one({ id: payment.orderId }),
+		payment.tillId === null ? undefined : db.tills.one({ id: payment.tillId }),
+		db.paymentRequests.one({ paymentId: id }),
+		feesOf(id),
+		orderPayments(payment),
+		db.factClashes.find({ paymentId: id }),
+		db.seenContradictions.one({ paymentId: id })
 	]);
+	const charged = standingFee(fees);
 	const connection = payment.connectionId ? held.connections.get(payment.connectionId) : undefined;
 	const method = payment.offlineId ? held.offline.get(payment.offlineId) : undefined;
 	const state = stateOf(events.map(asEvent), payment.minor, !!method);
@@ -187,8 +236,9 @@ export async function paymentDetail(id: number, locale: string) {
 		reference: payment.reference,
 		mode: payment.mode,
 		stage: payment.stage,
-		notches: payment.notches,
-		broken: payment.broken,
+		reachedStep: payment.reachedStep,
+		brokenStep: payment.brokenStep,
+		origin: payment.origin,
 		amount: shown(payment.minor),
 		currency: payment.currency,
 		taken: payment.taken ? shown(payment.taken) : '',
@@ -198,14 +248,15 @@ export async function paymentDetail(id: number, locale: string) {
 		missing: method
 			? plainAmount({ minor: Math.max(0, payment.minor - payment.taken), currency: payment.currency })
 			: '',
-		payer: { name: payment.payerName, mail: payment.payerMail, country: checkout?.country ?? '' },
-		told: Object.entries(JSON.parse(payment.details) as Record<string, string>).filter(([, text]) => text),
+		payer: { name: payment.payerName, mail: payment.payerMail, country: order?.country ?? '' },
+		told: Object.entries(JSON.parse(request?.details ?? '{}') as Record<string, string>).filter(([, text]) => text),
 		trial: payment.trialId,
-		purpose: checkout?.purpose ?? '',
+		purpose: order?.purpose ?? '',
+		source: till ? '' : payment.source,
 		till: till && { name: till.name, slug: till.slug },
-		version: payment.version,
-		method: payment.offerName,
-		standby: payment.standby === 1,
+		version: request?.version,
+		method: request?.offerName ?? methodName(payment.method),
+		standby: request?.standby === 1,
 		route: connection
 			? { name: connection.name, href: `/connect/connections/${connection.id}` }
 			: method
@@ -225,9 +276,9 @@ export async function paymentDetail(id: number, locale: string) {
 		},
 		creditorReference: payment.creditorReference && inFours(payment.creditorReference),
 		failure: payment.failure,
-		receipt: `/paid/${payment.token}`,
+		receipt: request && `/paid/${request.token}`,
 		expectedDay:
-			connection && account && payment.capturedAt && payment.notches < 4 && !payment.broken
+			connection && account && payment.capturedAt && payment.reachedStep < 4 && !payment.brokenStep
 				? expectedDay(new Date(payment.capturedAt), {
 						timeZone: connection.timeZone,
 						cutOff: connection.cutOff || account.payout.cutOff,
@@ -248,7 +299,7 @@ export async function paymentDetail(id: number, locale: string) {
 							: undefined
 					}
 				: undefined,
-		next: payment.next ? (JSON.parse(payment.next) as NextStep) : undefined,
+		next: request?.next ? (JSON.parse(request.next) as NextStep) : undefined,
 		expectedFee:
 			payment.expectedFee !== null && payment.feeCurrency ? shown(payment.expectedFee, payment.feeCurrency) : '',
 		chargedFee:
@@ -257,7 +308,7 @@ export async function paymentDetail(id: number, locale: string) {
 		net: payment.net !== null && payment.feeCurrency ? shown(payment.net, payment.feeCurrency) : '',
 		workings: {
 			fee: connection && (await feeWorking(payment, connection, locale)),
-			charged: connection && chargedWorking(payment, connection, locale),
+			charged: connection && chargedWorking(payment, charged, connection, locale),
 			net: netWorking(payment, locale)
 		},
 		refund:
@@ -271,19 +322,41 @@ export async function paymentDetail(id: number, locale: string) {
 		offline: !!method,
 		receiptKey: randomId(),
 		unknown: actions
-			.filter((one) => one.state === 'unknown')
-			.map((one) => ({ act: one.act, sum: shown(one.minor), says: one.says })),
+			.filter((one) => one.state === 'unknown' || one.state === 'stuck')
+			.map((one) => ({
+				key: one.key,
+				act: one.act,
+				sum: shown(one.minor),
+				says: one.says,
+				isStuck: one.state === 'stuck'
+			})),
+		clashes: clashes.map((one) => ({
+			id: one.id,
+			says: `“${EVENT_WORDS[one.kind] ?? one.kind}” was told with ${shown(one.toldMinor ?? 0)}, and is known with ${shown(one.knownMinor ?? 0)}.`
+		})),
+		isSeen: payment.contradiction === (seen?.contradiction ?? '') && clashes.every((one) => one.seenAt !== null),
+		contradictions: payment.contradiction ? payment.contradiction.split('; ') : [],
+		overpaid: order && order.paid > order.minor ? overpaidOf(order, payment, others, left, shown) : undefined,
+		others: others.map((one) => ({
+			id: one.id,
+			method: methodName(one.method),
+			stage: one.stage,
+			amount: shown(one.taken || one.minor)
+		})),
 		events: [...events]
 			.sort((a, b) => a.at - b.at || a.id - b.id)
 			.map((event) => {
-				const detail = JSON.parse(event.detail) as { says?: string; how?: string; note?: string };
+				const detail = JSON.parse(event.detail || '{}') as { says?: string; how?: string; note?: string };
 				return {
 					id: event.id,
 					kind: event.kind,
 					what: EVENT_WORDS[event.kind] ?? event.kind,
 					at: event.at,
 					sum: event.minor ? shown(event.minor) : '',
-					source: SOURCE_WORDS[event.source] ?? `recorded by ${event.source}`,
+					source:
+						SOURCE_WORDS[event.source] ??
+						(event.source.startsWith('file') ? 'a settlement file' : `recorded by ${event.source}`),
+					isReversed: events.some((one) => one.kind === 'receipt reversed' && one.object === event.object),
 					says: [detail.how, detail.says, detail.note].filter(Boolean).join(', '),
 					impossible: state.impossible.includes(String(event.id))
 				};

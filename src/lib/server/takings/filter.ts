@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import type { PaymentFilter } from '../db';
 
+export type { PaymentFilter };
+
 const Query = z.object({
 	q: z
 		.string()
@@ -9,7 +11,15 @@ const Query = z.object({
 		.transform((text) => text || undefined)
 		.optional()
 		.catch(undefined),
-	before: z.coerce.number().int().positive().optional().catch(undefined)
+	before: z
+		.string()
+		.regex(/^\d{1,15}-\d{1,15}$/)
+		.transform((text) => {
+			const [at, id] = text.split('-').map(Number);
+			return { at: at!, id: id! };
+		})
+		.optional()
+		.catch(undefined)
 });
 
 /** The filter that an address of the list carries; what cannot be read is left out. */

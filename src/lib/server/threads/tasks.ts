@@ -11,8 +11,8 @@ import {
 	type Spread,
 	type SpreadAsked
 } from '../../core/fees';
-import type { FoundRate } from '../../core/money';
-import { readSettlement, type FileTrouble } from '../../core/settlement';
+import { divideRounded, type FoundRate } from '../../core/money';
+import { readSettlement, type FileTrouble, type SettlementLine } from '../../core/settlement';
 
 /** One side without what cannot be handed to another thread. */
 export interface PlainSide {
@@ -58,8 +58,14 @@ export interface CheckedFile {
 	readonly captured: readonly string[];
 	/** the same of declined attempts, in the order of `DECLINED_VALUES` */
 	readonly declined: readonly string[];
-	readonly counts: { readonly captured: number; readonly declined: number };
-	/** calendar months (UTC) of the captures */
+	/** refunds, disputes, charges and payouts that are lines of their own, as lists of `OtherLine` */
+	readonly others: readonly string[];
+	readonly counts: { readonly captured: number; readonly declined: number; readonly others: number };
+	/** so many lines stand in each list, but the last */
+	readonly chunkLines: number;
+	/** lines that belong to a payment which is not in the file, with that payment's id */
+	readonly elsewhere: readonly { line: number; payment: string }[];
+	/** calendar months of the captures, in the account's time zone */
 	readonly months: readonly string[];
 	/** rates that the processor converted at, by day in the account's time zone */
 	readonly rates: readonly { day: string; fromCurrency: string; toCurrency: string; rate: string }[];
@@ -90,34 +96,49 @@ function recordsOf(bytes: Uint8Array): { line: number; cells: string[] }[] | Fil
 	}
 }
 
+/** What is left of a payment after refunds and fee, in the settlement currency; refunds count at the rate of the capture. */
+const netOf = ({
+	base_minor: base,
+	amount_minor: taken,
+	refunded_minor: refunded,
+	fee_minor: fee
+}: SettlementLine): number =>
+	base - (refunded ? Number(divideRounded(BigInt(base) * BigInt(refunded), BigInt(taken), 'half-even')) : 0) - fee;
+
 /** Reads a settlement file and checks every line of it; what is sound comes as texts that the database takes whole. */
 function checkFile({
 	bytes,
-	timeZone
+	timeZone,
+	accountZone
 }: {
 	bytes: Uint8Array;
 	timeZone: string;
+	accountZone: string;
 }): CheckedFile | { readonly troubles: readonly FileTrouble[] } {
 	const records = recordsOf(bytes);
 	if ('says' in records) return { troubles: [records] };
 	const read = readSettlement(records);
 	if ('troubles' in read) return read;
 	const rates = new Map<string, CheckedFile['rates'][number]>();
-	const days = new Map<number, string>();
 	// within a quarter of an hour no day begins
-	const dayOf = (at: number) => {
-		const quarter = Math.floor(at / 900_000);
-		const known = days.get(quarter);
-		if (known) return known;
-		const { day } = inZone(new Date(at), timeZone);
-		days.set(quarter, day);
-		return day;
+	const dayFinder = (zone: string) => {
+		const days = new Map<number, string>();
+		return (at: number) => {
+			const quarter = Math.floor(at / 900_000);
+			const known = days.get(quarter);
+			if (known) return known;
+			const { day } = inZone(new Date(at), zone);
+			days.set(quarter, day);
+			return day;
+		};
 	};
+	const dayOf = dayFinder(timeZone);
+	const accountDayOf = timeZone === accountZone ? dayOf : dayFinder(accountZone);
 	const months = new Set<string>();
 	for (const one of read.lines) {
-		months.add(new Date(one.captured_at).toISOString().slice(0, 7));
+		months.add(accountDayOf(one.captured_at).slice(0, 7));
 		if (!one.rate) continue;
-		const day = dayOf(one.captured_at);
+		const day = accountDayOf(one.captured_at);
 		rates.set(`${day} ${one.currency} ${one.fee_currency}`, {
 			day,
 			fromCurrency: one.currency,
@@ -125,6 +146,7 @@ function checkFile({
 			rate: one.rate
 		});
 	}
+	const ids = new Set(read.others.length ? read.lines.map((one) => one.payment) : []);
 	const chunks = <T>(list: readonly T[], values: (one: T) => unknown[]) =>
 		Array.from({ length: Math.ceil(list.length / CHUNK) }, (_, n) =>
 			JSON.stringify(list.slice(n * CHUNK, (n + 1) * CHUNK).map(values))
@@ -147,7 +169,10 @@ function checkFile({
 			one.base_minor,
 			one.refunded_minor,
 			one.disputed_minor,
-			one.ordered_at ?? null
+			one.ordered_at ?? null,
+			dayOf(one.captured_at),
+			accountDayOf(one.captured_at),
+			netOf(one)
 		]),
 		declined: chunks(read.declined, (one) => [
 			one.line,
@@ -163,9 +188,15 @@ function checkFile({
 			one.issuer,
 			one.fee_currency,
 			one.fee_minor,
-			one.reason
+			one.reason,
+			dayOf(one.ordered_at)
 		]),
-		counts: { captured: read.lines.length, declined: read.declined.length },
+		others: chunks(read.others, (one) => [one] as unknown[]),
+		counts: { captured: read.lines.length, declined: read.declined.length, others: read.others.length },
+		chunkLines: CHUNK,
+		elsewhere: read.others.flatMap(({ line, of_payment: payment }) =>
+			payment && !ids.has(payment) ? [{ line, payment }] : []
+		),
 		months: [...months],
 		rates: [...rates.values()]
 	};

@@ -47,8 +47,6 @@ function allEars(): Promise<Map<string, Ear>> {
 	return ears.byKey;
 }
 
-/** Arrivals that come within this many milliseconds are committed together; 0 commits as soon as the last commit is done. */
-const log = new ArrivalLog(Number(process.env.JUSTPURSE_GATHER_MS ?? 0));
 const refused = new Map<string, { connectionId: string; day: string; reason: string; count: number; lastAt: number }>();
 const platformHmac: Hmac = (key, message) => createHmac('sha256', key).update(message).digest();
 const utf8 = new TextDecoder('utf-8', { fatal: true });
@@ -67,20 +65,8 @@ function keptHeaders({ dialect }: Connector, header: (name: string) => string | 
 
 /** How many arrivals of one connection may wait to be confirmed. */
 const UNCONFIRMED_AT_MOST = Number(process.env.JUSTPURSE_UNCONFIRMED ?? 500);
-const unconfirmed = new Map<string, { at: number; count: Promise<number>; since: number }>();
-
-/** Whether one more may wait: what is stored, counted each second, and what came since. */
-async function mayWait(connectionId: string): Promise<boolean> {
-	const now = Date.now();
-	let held = unconfirmed.get(connectionId);
-	if (!held || now - held.at > 1_000) {
-		held = { at: now, count: db.arrivals.count({ connectionId, state: 'unconfirmed' }), since: 0 };
-		unconfirmed.set(connectionId, held);
-	}
-	held.since++;
-	return (await held.count) + held.since <= UNCONFIRMED_AT_MOST;
-}
-
+/** Arrivals that come within this many milliseconds are committed together; 0 commits as soon as the last commit is done. */
+const log = new ArrivalLog(Number(process.env.JUSTPURSE_GATHER_MS ?? 0), UNCONFIRMED_AT_MOST);
 export interface Reply {
 	readonly status: 200 | 400 | 401 | 404 | 429 | 503;
 	readonly text: string;
@@ -125,12 +111,9 @@ export async function receive(
 			countOne(ear.connectionId, 'malformed', now);
 			return { status: 400, text: error.message };
 		}
-	if (verdict === 'unconfirmed' && !(await mayWait(ear.connectionId))) {
-		countOne(ear.connectionId, 'too many unconfirmed', now);
-		return { status: 429, text: 'Too many wait to be confirmed. Please send it again later.' };
-	}
+	let stored: boolean;
 	try {
-		await log.store({
+		stored = await log.store({
 			connectionId: ear.connectionId,
 			eventId: id,
 			receivedAt: now,
@@ -142,6 +125,10 @@ export async function receive(
 	} catch {
 		// not stored: the sender keeps it and tries again
 		return { status: 503, text: 'Not stored. Please send it again.' };
+	}
+	if (!stored) {
+		countOne(ear.connectionId, 'too many unconfirmed', now);
+		return { status: 429, text: 'Too many wait to be confirmed. Please send it again later.' };
 	}
 	wake();
 	return { status: 200, text: 'Stored.' };

@@ -1,73 +1,113 @@
 import { TRIES_UNTIL_STUCK, waitBeforeTry } from '../../core/notices';
 import { reread } from '../connect/connections';
 import { speak } from '../connect/speak';
-import { connectorOf, ConnectorError, type Notification, type Report } from '../connectors';
-import { db, dueArrivals, write, type ArrivalRow, type ConnectionRow, type PaymentRow, type Tx } from '../db';
+import { connectorOf, ConnectorError, type Fact, type Notification, type Report } from '../connectors';
+import {
+	db,
+	dueArrivals,
+	dueWaitingFacts,
+	write,
+	type ArrivalRow,
+	type ConnectionRow,
+	type PaymentRow,
+	type Tx,
+	type WaitingFactRow
+} from '../db';
 import { tell } from '../live';
-import { keepReport } from '../takings/record';
+import { keepFacts, keepReport, recompute } from '../payments/record';
+import { keepForeign } from '../payments/foreign';
 import { countOne } from './receive';
 
 /** An arrival that does not fit what is known here, yet. */
 class Misfit extends Error {}
 
+/** Does one arrival; what goes wrong with it puts it off, and touches no other. */
+async function workOnOne(arrival: ArrivalRow): Promise<void> {
+	try {
+		await workOn(arrival);
+	} catch (error) {
+		await putOff(
+			arrival,
+			error instanceof Misfit || error instanceof ConnectorError
+				? error.message
+				: `Something went wrong here: ${String(error)}`
+		);
+	}
+}
+
 /**
- * Works on the arrivals that are due. Each is done for itself: one that does not fit waits and is tried again by fetching
- * the payment afresh; after eight tries it is stuck and holds up no other.
+ * Works on the arrivals that are due and proven. Each is done for itself: one that does not fit waits and is tried again by
+ * fetching the payment afresh; after eight tries it is stuck and holds up no other. One connection's arrivals are done in
+ * their order; those of another go on beside them.
  * @returns how many were due
  */
 export async function workOnArrivals(now: number): Promise<number> {
-	const one = async (arrival: ArrivalRow): Promise<void> => {
-		try {
-			await workOn(arrival);
-		} catch (error) {
-			await putOff(
-				arrival,
-				error instanceof Misfit || error instanceof ConnectorError
-					? error.message
-					: `Something went wrong here: ${String(error)}`
-			);
-		}
-	};
 	const due = await dueArrivals(now, 'proven', 100);
-	for (const arrival of due) await one(arrival);
-	// anyone may send what has no proof of its own: a few at a time, so that it holds up nothing that has one
-	const unconfirmed = await dueArrivals(now, 'unconfirmed', 10);
-	await Promise.all(unconfirmed.map(one));
-	due.push(...unconfirmed);
+	await inTurnByConnection(due, workOnOne);
 	if (due.length) tell('arrivals');
 	return due.length;
 }
+
+/** The same of what must be confirmed first. Anyone may send it: a few at a time, in a lane of their own. */
+export async function workOnUnconfirmed(now: number): Promise<number> {
+	const due = await dueArrivals(now, 'unconfirmed', 10);
+	await Promise.all(due.map(workOnOne));
+	if (due.length) tell('arrivals');
+	return due.length;
+}
+
+async function inTurnByConnection<T extends { connectionId: string }>(
+	list: readonly T[],
+	act: (one: T) => Promise<void>
+): Promise<void> {
+	const byConnection = new Map<string, T[]>();
+	for (const one of list) byConnection.set(one.connectionId, [...(byConnection.get(one.connectionId) ?? []), one]);
+	await Promise.all(
+		[...byConnection.values()].map(async (mine) => {
+			for (const one of mine) await act(one);
+		})
+	);
+}
+
+/** More than so many payments of one notification are not fetched one by one: what it tells of them is taken. */
+const FETCHED_AT_MOST = 20;
 
 async function workOn(arrival: ArrivalRow): Promise<void> {
 	const connection = (await db.connections.one({ id: arrival.connectionId }))!;
 	const read = await contentOf(arrival, connection);
 	if (!read) return dropForged(arrival);
+	const isPayout = read.reports.length > 1 || read.reports.every((one) => isOnlyPayout(one));
 	let { reports } = read;
-	if (arrival.tries > 0)
-		reports = await Promise.all(
-			reports.map(async (report) => {
-				const payment = await db.payments.one({ connectionId: connection.id, processorId: report.processorId });
-				return (
-					(await speak(connection, (connector, credentials) => connector.fetch(credentials, report.processorId), {
-						account: payment?.accountId
-					})) ?? report
-				);
-			})
-		);
+	if (arrival.tries > 0 && !isPayout && reports.length <= FETCHED_AT_MOST) {
+		const fresh: Report[] = [];
+		for (const report of reports) fresh.push((await fetchOne(connection, report.processorId)) ?? report);
+		reports = fresh;
+	}
 	let changed = false;
 	await write(async (tx) => {
 		const says: string[] = [];
 		let paymentId: number | null = null;
+		let unknown = 0;
 		for (const report of reports) {
-			const payment = await paymentOf(connection.id, report, tx);
-			if (!payment)
-				throw new Misfit(`${connection.name} tells of payment ${report.processorId}, which is not known here.`);
-			const state = await keepReport(payment, report, 'notification', tx);
+			const payment = await paymentOf(connection, report, tx);
+			if (!payment) {
+				// one payment that is not known holds up no other of the same payout: it is asked for by itself
+				if (reports.length === 1 && !isPayout)
+					throw new Misfit(`${connection.name} tells of payment ${report.processorId}, which is not known here.`);
+				await waitFor(connection, report, tx);
+				unknown++;
+				continue;
+			}
+			const state = isOnlyPayout(report)
+				? await keepPayoutFacts(payment, report.facts, tx)
+				: await keepReport(payment, report, 'notification', tx);
 			if (state.stage !== payment.stage || state.refunded !== payment.refunded)
-				says.push(`${payment.reference}: ${payment.stage} → ${state.stage}`);
+				says.push(`${payment.reference || report.processorId}: ${payment.stage} → ${state.stage}`);
 			paymentId = payment.id;
 			changed = true;
 		}
+		await keepPayout(connection, reports, tx);
+		if (unknown) says.push(`${unknown} of ${reports.length} payments are not known here; they are being asked for`);
 		await db.arrivals.update(
 			{ id: arrival.id },
 			{
@@ -98,6 +138,115 @@ async function workOn(arrival: ArrivalRow): Promise<void> {
 	if (read.notice === 'account' && !connection.removedAt) await reread(connection, connection.name);
 }
 
+/** A report that only says that a payment was paid out, as notifications of payouts do. */
+const isOnlyPayout = (report: Report): boolean =>
+	report.facts.length > 0 && report.facts.every((fact) => fact.kind === 'paid out') && !report.fee;
+
+async function keepPayoutFacts(payment: PaymentRow, facts: readonly Fact[], tx: Tx) {
+	await keepFacts(payment.id, facts, 'notification', tx);
+	await db.payments.update({ id: payment.id }, { payout: facts[0]!.object }, tx);
+	return recompute(payment.id, tx);
+}
+
+/** Keeps the payout itself, where a notification tells of one. */
+async function keepPayout(connection: ConnectionRow, reports: readonly Report[], tx: Tx): Promise<void> {
+	const fact = reports.find(isOnlyPayout)?.facts[0];
+	if (!fact) return;
+	await db.payouts.insertNew(
+		[
+			{
+				processor: connection.processor,
+				connectionId: connection.id,
+				accountId: connection.accountId,
+				object: fact.object,
+				at: fact.at
+			}
+		],
+		['processor', 'accountId', 'object'],
+		tx
+	);
+}
+
+/** Keeps facts about a payment that is not known yet, until it is. */
+async function waitFor(connection: ConnectionRow, report: Report, tx: Tx): Promise<void> {
+	const { processorId } = report;
+	await db.waitingFacts.insertNew(
+		report.facts.map(({ kind, at, minor = null, object }) => ({
+			connectionId: connection.id,
+			processorId,
+			kind,
+			at,
+			minor,
+			object,
+			source: 'notification',
+			heardAt: Date.now()
+		})),
+		['connectionId', 'processorId', 'kind', 'object'],
+		tx
+	);
+}
+
+/**
+ * Looks for the payments that facts wait for: they may have come meanwhile, else their processor is asked. A payment that
+ * was made there and not through us is kept as one of its own. A few at a time, each with growing waits.
+ */
+export async function workOnWaitingFacts(now: number): Promise<number> {
+	const due = await dueWaitingFacts(now, 10);
+	await inTurnByConnection(due, async (fact) => {
+		try {
+			await placeFact(fact);
+		} catch (error) {
+			if (!(error instanceof ConnectorError)) throw error;
+			await putFactOff(fact);
+		}
+	});
+	return due.length;
+}
+
+async function placeFact(fact: WaitingFactRow): Promise<void> {
+	const connection = (await db.connections.one({ id: fact.connectionId }))!;
+	const report: Report = { processorId: fact.processorId, ours: '', facts: [] };
+	let payment = await write((tx) => paymentOf(connection, report, tx));
+	if (!payment && !connection.removedAt) {
+		const told = await fetchOne(connection, fact.processorId);
+		if (told) payment = await write((tx) => keepForeign(connection, told, tx));
+	}
+	if (!payment) return putFactOff(fact);
+	const found = payment;
+	await write(async (tx) => {
+		const mine = await db.waitingFacts.find({ connectionId: fact.connectionId, processorId: fact.processorId }, {}, tx);
+		const facts = mine.map(({ kind, at, minor, object }) => ({
+			kind: kind as Fact['kind'],
+			at,
+			minor: minor ?? undefined,
+			object
+		}));
+		await keepFacts(found.id, facts, 'notification', tx);
+		const payout = facts.find((one) => one.kind === 'paid out');
+		if (payout) await db.payments.update({ id: found.id }, { payout: payout.object }, tx);
+		await recompute(found.id, tx);
+		await db.waitingFacts.remove({ connectionId: fact.connectionId, processorId: fact.processorId }, tx);
+	});
+	tell('takings');
+}
+
+async function putFactOff(fact: WaitingFactRow): Promise<void> {
+	await write((tx) =>
+		db.waitingFacts.update(
+			{ connectionId: fact.connectionId, processorId: fact.processorId },
+			{ tries: fact.tries + 1, nextAt: Date.now() + waitBeforeTry(fact.tries + 1, Math.random()) },
+			tx
+		)
+	);
+}
+
+async function fetchOne(connection: ConnectionRow, processorId: string): Promise<Report | undefined> {
+	const payment = await db.payments.one({ connectionId: connection.id, processorId });
+	return speak(connection, (connector, credentials) => connector.fetch(credentials, processorId), {
+		account: payment?.accountId
+	});
+}
+
 /**
  * What a notification tells. One without a proof of its own tells nothing: the processor is called back for it, and says
  * undefined when it sent none such.
@@ -121,10 +270,12 @@ async function dropForged(arrival: ArrivalRow): Promise<void> {
 }
 
 /** Found by the processor's id, or by the token that we gave with the charge: its answer may not have come yet. */
-async function paymentOf(connectionId: string, report: Report, tx: Tx): Promise<PaymentRow | undefined> {
-	const byId = await db.payments.one({ connectionId, processorId: report.processorId }, tx);
+async function paymentOf(connection: ConnectionRow, report: Report, tx: Tx): Promise<PaymentRow | undefined> {
+	const { id: connectionId, processor, mode } = connection;
+	const byId = await db.payments.one({ processor, mode, processorId: report.processorId }, tx);
 	if (byId) return byId;
-	return report.ours ? db.payments.one({ connectionId, token: report.ours }, tx) : undefined;
+	const request = report.ours ? await db.paymentRequests.one({ token: report.ours }, tx) : undefined;
+	return request && db.payments.one({ connectionId, id: request.paymentId }, tx);
 }
 
 async function putOff(arrival: ArrivalRow, says: string): Promise<void> {

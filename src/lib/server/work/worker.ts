@@ -5,76 +5,134 @@ import { retireDue } from '../connect/keys';
 import { askApplications } from '../connect/applications';
 import { business } from '../connect/business';
 import { endPauses } from '../accept/pauses';
-import { takeInbox } from '../choose/files';
-import { db, nextDue, packMonths, write } from '../db';
+import { endOldSessions } from '../access';
+import { resumeFiles, takeInbox } from '../history/files';
+import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
-import { settleUnknown } from '../takings/unknown';
-import { workOnArrivals } from '../watch/work';
+import { askAtOnce, settleOutcomes } from '../payments/outcomes';
+import { repriceDue } from '../payments/reprice';
+import { workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
 import { onWake } from './wake';
 
 /** How long to wait before work on what has just come, in milliseconds; a test makes it long. */
 const DELAY = Number(process.env.JUSTPURSE_WORK_DELAY_MS ?? 0);
 const IDLE_MS = Number(process.env.JUSTPURSE_ROUND_MS ?? 30_000);
+/** What is due and cannot be done yet is not looked at more often than this. */
+const PAUSE_MS = 250;
 
-let timer: NodeJS.Timeout | undefined;
-let plannedAt = 0;
-let running = false;
-let again = false;
-let stopped = true;
-let lastRound = 0;
+/**
+ * Work of one kind, apart from all others: whatever it waits for, and whatever goes wrong in it, stays with it.
+ */
+class Lane {
+	private timer: NodeJS.Timeout | undefined;
+	private plannedAt = 0;
+	private running: Promise<void> | undefined;
+	private again = false;
+	private stopped = false;
 
-/** Starts the work that happens beside requests: arrivals, unknown outcomes, probes, rates. One at a time. */
-export function startWorker(): void {
-	stopped = false;
-	onWake(() => plan(DELAY));
-	// whatever an earlier process was waiting for, nobody waits for now: it is asked after at once
-	void write((tx) => db.actions.update({ state: 'unknown' }, { nextAt: 0 }, tx)).finally(() => plan(DELAY));
-}
+	/**
+	 * @param run does what is due, and says how much that was
+	 * @param isTimed whether it also runs when something of the database falls due
+	 */
+	constructor(
+		private readonly name: string,
+		private readonly run: () => Promise<number | void>,
+		private readonly isTimed = false
+	) {}
 
-export function stopWorker(): void {
-	stopped = true;
-	clearTimeout(timer);
-	timer = undefined;
-}
-
-function plan(ms: number): void {
-	if (stopped) return;
-	if (running) {
-		again = true;
-		return;
-	}
-	const at = Date.now() + ms;
-	// what is planned for as soon stays; arrivals that come in a burst plan once
-	if (timer && plannedAt <= at) return;
-	clearTimeout(timer);
-	plannedAt = at;
-	timer = setTimeout(() => {
-		timer = undefined;
-		void run();
-	}, ms);
-}
-
-async function run(): Promise<void> {
-	running = true;
-	again = false;
-	try {
-		while ((await workOnArrivals(Date.now())) > 0);
-		await settleUnknown(Date.now());
-		if (await business()) await takeInbox();
-		await packMonths();
-		await endPauses(Date.now());
-		if (Date.now() - lastRound > IDLE_MS && (await business()) && (await allConnections()).length) {
-			lastRound = Date.now();
-			await probeFailing();
-			await retireDue(Date.now());
-			await rereadDue(Date.now());
-			await askApplications(Date.now());
-			await fetchRates().catch((error: unknown) => log.warn({ error: String(error) }, 'no rates'));
+	plan(ms: number): void {
+		if (this.stopped) return;
+		if (this.running) {
+			this.again = true;
+			return;
 		}
-	} catch (error) {
-		log.error({ error: String(error) }, 'the worker stumbled');
+		const at = Date.now() + ms;
+		// what is planned for as soon stays; what comes in a burst plans once
+		if (this.timer && this.plannedAt <= at) return;
+		clearTimeout(this.timer);
+		this.plannedAt = at;
+		this.timer = setTimeout(() => {
+			this.timer = undefined;
+			this.running = this.round().finally(() => (this.running = undefined));
+			void this.running.then(() => this.planNext());
+		}, ms);
 	}
-	running = false;
-	const due = await nextDue().catch(() => undefined);
-	plan(again ? DELAY : Math.max(50, Math.min(IDLE_MS, (due ?? Infinity) - Date.now())));
+
+	private done = 0;
+	private async round(): Promise<void> {
+		this.again = false;
+		try {
+			this.done = (await this.run()) || 0;
+		} catch (error) {
+			this.done = 0;
+			log.error(
+				{ lane: this.name, error: error instanceof Error ? error.stack : String(error) },
+				'the worker stumbled'
+			);
+		}
+	}
+	private async planNext(): Promise<void> {
+		if (this.again) return this.plan(DELAY);
+		if (this.done > 0) return this.plan(this.isTimed ? PAUSE_MS : 0);
+		const due = this.isTimed ? await nextDue().catch(() => undefined) : undefined;
+		this.plan(Math.max(PAUSE_MS, Math.min(IDLE_MS, (due ?? Infinity) - Date.now())));
+	}
+
+	async stop(): Promise<void> {
+		this.stopped = true;
+		clearTimeout(this.timer);
+		await this.running;
+	}
+}
+
+let lastRound = 0;
+/** What is looked at from time to time: soundness, keys, accounts, applications, rates. */
+async function lookRound(): Promise<void> {
+	await endPauses(Date.now());
+	if (Date.now() - lastRound <= IDLE_MS || !(await business())) return;
+	lastRound = Date.now();
+	await endOldSessions(Date.now());
+	if (!(await allConnections()).length) return;
+	await probeFailing();
+	await retireDue(Date.now());
+	await rereadDue(Date.now());
+	await askApplications(Date.now());
+	await fetchRates().catch((error: unknown) => log.warn({ error: String(error) }, 'no rates'));
+}
+
+/** The month that payments are captured in now is packed when somebody reads it, not after each of them. */
+const isOver = (month: string): boolean => month < new Date().toISOString().slice(0, 7);
+
+const lanes = {
+	arrivals: new Lane('arrivals', () => workOnArrivals(Date.now()), true),
+	unconfirmed: new Lane('unconfirmed arrivals', () => workOnUnconfirmed(Date.now()), true),
+	waiting: new Lane('waiting facts', () => workOnWaitingFacts(Date.now()), true),
+	outcomes: new Lane('outcomes', () => settleOutcomes(Date.now()), true),
+	files: new Lane('settlement files', async () => {
+		if (!(await business())) return;
+		await resumeFiles();
+		await takeInbox();
+	}),
+	prices: new Lane('prices', repriceDue),
+	months: new Lane('months', async () => void (await packMonths(isOver))),
+	round: new Lane('round', lookRound)
+};
+
+/** Starts the work that happens beside requests: a lane for each kind. */
+export function startWorker(): void {
+	const wakeAll = () => {
+		for (const lane of Object.values(lanes)) lane.plan(DELAY);
+	};
+	onWake(wakeAll);
+	void askAtOnce().finally(wakeAll);
+}
+
+/** Ends all work in its turn, and the database after it. */
+export async function stopWorker(): Promise<void> {
+	await Promise.race([
+		Promise.all(Object.values(lanes).map((lane) => lane.stop())),
+		// a processor that hangs is not waited for: what is open is gone on with at the next start
+		new Promise((next) => setTimeout(next, 3_000))
+	]);
+	await close();
 }

@@ -1,4 +1,4 @@
-import { allCandidates } from '$lib/server/choose/sides';
+import { allCandidates } from '$lib/server/compare/sides';
 import { db } from '$lib/server/db';
 import { allBankAccounts, allBrands, chartOfAccounts } from '$lib/server/connect/books';
 import { theBusiness } from '$lib/server/connect/business';

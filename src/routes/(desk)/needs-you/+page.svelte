@@ -23,7 +23,7 @@
 		<table class="mt-4">
 			<thead class="sr-only"><tr><th>What</th><th>Figure</th><th>Act</th></tr></thead>
 			<tbody>
-				{#each data.needs as need (`${need.href} ${need.says}`)}
+				{#each data.needs as need (need.id)}
 					<tr>
 						<td class="!py-3">
 							<span class="flex gap-2 text-[14px]">
@@ -49,9 +49,10 @@
 		steps: [
 			{ title: 'Connections', sub: 'keys that are no longer valid, failing or paused ones, keys older than a year' },
 			{ title: 'Outcomes', sub: 'charges and refunds whose answer was lost' },
+			{ title: 'Money', sub: 'orders that were paid twice; what was told of a payment and does not fit' },
 			{ title: 'Notifications', sub: 'stuck ones; connections never heard' },
 			{ title: 'Tills', sub: 'drafts, unpublished line-ups, payers who met nothing this week' },
-			{ title: 'Fees', sub: 'the last 500 payments: charged against expected' }
+			{ title: 'Fees', sub: 'the last 90 days: charged against the contract' }
 		]
 	}}
 />

@@ -1,25 +1,12 @@
 import { allTills } from '$lib/server/accept/tills';
-import { stageCounts } from '$lib/server/db';
+import { STAGES } from '$lib/core/stages';
+import { countByStage } from '$lib/server/takings/counts';
 import type { IndexGroup } from '$lib/ui';
 import type { LayoutServerLoad } from './$types';
 
-/** Stages in which money needs an eye, in the order in which it moves. */
-const STAGES = [
-	'requested',
-	'captured',
-	'settled',
-	'paid out',
-	'part received',
-	'received',
-	'part refunded',
-	'refunded',
-	'disputed',
-	'failed'
-];
-
 export const load: LayoutServerLoad = async ({ depends }) => {
 	depends('live:takings');
-	const counts = await stageCounts();
+	const counts = await countByStage();
 	const tills = await allTills();
 	const all = [...counts.values()].reduce((sum, one) => sum + one, 0);
 	const index: IndexGroup[] = [
@@ -42,6 +29,10 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 				href: `/takings/by/till/${till.slug}`,
 				tag: till.mode === 'test' ? 'test' : undefined
 			}))
+		},
+		{
+			name: 'Apart from money',
+			items: [{ name: 'Trial payments', href: '/takings/by/trials/all' }]
 		}
 	];
 	return { index: index.filter((group) => group.items.length) };

@@ -97,6 +97,7 @@ function readSale(sale: z.infer<typeof Sale>): Report {
 	return {
 		processorId: sale.REF,
 		ours: sale.YOURS,
+		paid: { amount: { minor: minor(sale.AMOUNT), currency: sale.CCY }, method: METHOD[sale.KIND] },
 		facts,
 		card: sale.CARD && readCard(sale.CARD),
 		failure: sale.WHY,

@@ -4,6 +4,7 @@ import { RateCard } from '../../../core/fees';
 import { exponentOf, isCurrency } from '../../../core/money';
 import type { Notice } from '../../../core/notices';
 import { ConnectorError, type Fact, type Report } from '../contract';
+import { minorIn, ppmOf } from '../speaker';
 
 /** The shapes of Fernhall's answers, and their translation into ours. */
 export const NAME = 'Fernhall';
@@ -60,13 +61,7 @@ export const AbilitiesAnswer = z.object({
 });
 
 const share = z.string().regex(/^\d{1,2}(\.\d{1,4})?$/);
-const plus = z.string().regex(/^\d{1,6}\.\d{2}$/);
-const ppmOf = (text: string): number => {
-	const [whole = '0', rest = ''] = text.split('.');
-	return Number(whole + rest.padEnd(4, '0'));
-};
-const centsOf = (text: string): number => Number(text.replace('.', ''));
-
+const plus = z.string().regex(/^\d{1,6}(\.\d{1,4})?$/);
 export const PricesAnswer = z.object({
 	money: z.string().refine(isCurrency),
 	since: z.iso.date(),
@@ -101,22 +96,22 @@ export function readPrices(prices: z.infer<typeof PricesAnswer>): RateCard {
 		mode: 'half-up',
 		areas: [prices.neighbours.length ? prices.neighbours : [...EEA]],
 		lines: [
-			{ when: {}, percentage: ppmOf(dearest.share), fixed: centsOf(dearest.plus) },
+			{ when: {}, percentage: ppmOf(dearest.share), fixed: minorIn(dearest.plus, prices.money) },
 			...prices.bands.map((band) => ({
 				when: {
 					region: REGION[band.issued],
 					...(band.cards === 'company' ? { funding: 'commercial' as const } : {})
 				},
 				percentage: ppmOf(band.share),
-				fixed: centsOf(band.plus)
+				fixed: minorIn(band.plus, prices.money)
 			}))
 		],
 		conversion: ppmOf(prices.exchange),
 		refund: {
 			keeps: prices.refunds.share === 'kept' ? 'all' : prices.refunds.plus === 'kept' ? 'fixed' : 'nothing',
-			fee: centsOf(prices.refunds.charge)
+			fee: minorIn(prices.refunds.charge, prices.money)
 		},
-		dispute: { fee: centsOf(prices.disputes.charge), returnedWhenWon: prices.disputes.givenBackWhenWon }
+		dispute: { fee: minorIn(prices.disputes.charge, prices.money), returnedWhenWon: prices.disputes.givenBackWhenWon }
 	} satisfies z.input<typeof RateCard>);
 }
 
@@ -193,6 +188,7 @@ export function readPayment(payment: z.infer<typeof PaymentAnswer>): Report {
 		ours: payment.ours,
 		facts,
 		card: readCard(payment.card),
+		paid: { amount: { minor: minor(payment.sum.thousandths), currency }, method: 'card' },
 		failure: payment.why,
 		fee: fee && {
 			currency: fee.currency,

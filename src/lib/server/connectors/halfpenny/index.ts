@@ -79,6 +79,7 @@ function readCoin(one: z.infer<typeof Coin>): Report {
 	return {
 		processorId: object,
 		ours: one.tag,
+		paid: { amount: { minor: minorOf(one.halfpennies), currency: one.money }, method: 'card' },
 		facts,
 		card: one.card && readCard(one.card),
 		failure: one.why,

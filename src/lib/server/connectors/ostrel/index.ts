@@ -58,6 +58,7 @@ function readDemand(one: z.infer<typeof Demand>): Report {
 	return {
 		processorId: object,
 		ours: one.yours,
+		paid: { amount: { minor: one.eurocents, currency: 'EUR' }, method: 'bank-app' },
 		facts,
 		failure: one.because,
 		fee: price && { currency: 'EUR', fee: price.eurocents, returned: 0, base: price.on, label: 'demand' },
@@ -295,6 +296,8 @@ export const ostrel: Connector = {
 		act(credentials, '/demands', asked.key, {
 			body: { eurocents: asked.amount.minor, yours: asked.ours, text: asked.descriptor, back: asked.returnTo }
 		}),
+	cancel: (credentials, { key, processorId }) =>
+		act(credentials, `/demands/${encodeURIComponent(processorId)}/withdraw`, key, { body: {} }),
 	refund: (credentials, { key, processorId, amount }) =>
 		act(credentials, `/demands/${encodeURIComponent(processorId)}/repay`, key, { body: { eurocents: amount.minor } }),
 	settle: (credentials, key) => settle(credentials, `/once/${encodeURIComponent(key)}/settle`),

@@ -81,6 +81,10 @@ function readRequest(one: z.infer<typeof Request>): Report {
 	return {
 		processorId: object,
 		ours: one.your_id,
+		paid: {
+			amount: { minor: one.cents, currency: one.currency },
+			method: one.kind === 'debit' ? 'bank-debit' : 'credit-transfer'
+		},
 		facts,
 		failure: one.cause,
 		fee: fee && {
@@ -401,6 +405,8 @@ export const quillon: Connector = {
 				payer: asked.payer
 			}
 		}),
+	cancel: (credentials, { key, processorId }) =>
+		act(credentials, `/requests/${encodeURIComponent(processorId)}/withdraw`, key, { body: {} }),
 	refund: (credentials, { key, processorId, amount }) =>
 		act(credentials, `/requests/${encodeURIComponent(processorId)}/return`, key, { body: { cents: amount.minor } }),
 	settle: (credentials, key) => settle(credentials, `/once/${encodeURIComponent(key)}/settle`),

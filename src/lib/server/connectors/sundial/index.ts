@@ -67,6 +67,7 @@ function readPlan(one: z.infer<typeof Plan>): Report {
 	return {
 		processorId: object,
 		ours: one.shop_ref,
+		paid: { amount: { minor, currency: 'EUR' }, method: 'pay-later' },
 		facts,
 		failure: one.because,
 		fee: fee && {

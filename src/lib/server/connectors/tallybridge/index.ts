@@ -97,6 +97,10 @@ function readCollection(one: z.infer<typeof Collection>): Report {
 	return {
 		processorId: object,
 		ours: one.yourMark,
+		paid: {
+			amount: { minor, currency: one.worth.unit },
+			method: one.from === 'card' ? 'card' : 'account-wallet'
+		},
 		facts,
 		card: one.card && readCard(one.card),
 		failure: one.reason,

@@ -74,7 +74,7 @@
 					{#each data.chosen.effects as one (one.slug)}
 						<tr
 							><td><a class="underline" data-row href="/accept/tills/{one.slug}">{one.till}</a></td><td
-								>{#each one.says as line (line)}<span class="block" class:text-clay={line.includes('meet nothing')}
+								>{#each one.says as line, at (at)}<span class="block" class:text-clay={line.includes('meet nothing')}
 										>{line}</span
 									>{/each}</td
 							></tr

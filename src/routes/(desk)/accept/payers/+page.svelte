@@ -52,7 +52,7 @@
 	{#if faults.length}<div class="note clay mt-3" role="alert">
 			<p>Nothing was taken in. What is wrong:</p>
 			<ul class="list-disc pl-5">
-				{#each faults as one (one)}<li>{one}</li>{/each}
+				{#each faults as one, at (at)}<li>{one}</li>{/each}
 			</ul>
 		</div>{/if}
 	<table class="mt-3">

@@ -37,7 +37,7 @@
 						{/each}
 					</tr>
 				</thead>
-				{#each t.groups as group, i (group.name)}
+				{#each t.groups as group, i (i)}
 					<tbody>
 						<tr class="group"
 							><th colspan={t.connections.length + 1} scope="rowgroup">
@@ -50,7 +50,7 @@
 										>{/each}{/if}
 							</th></tr
 						>
-						{#each group.rows as row (row.name)}
+						{#each group.rows as row, at (at)}
 							<tr>
 								<th scope="row">{row.name}</th>
 								{#each row.cells as cell, c (t.connections[c]?.id)}

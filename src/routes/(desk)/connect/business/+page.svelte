@@ -127,7 +127,7 @@
 			<div class="note clay mt-4 max-w-[640px]" role="alert">
 				<p><b>These depend on country and home currency:</b></p>
 				<ul class="mt-1 list-disc pl-5">
-					{#each data.hangs as hang (hang)}<li>{hang}</li>{/each}
+					{#each data.hangs as hang, at (at)}<li>{hang}</li>{/each}
 				</ul>
 				<label class="mt-2 block"
 					><input type="checkbox" name="meant" bind:checked={$form.meant} /> I have read this, and mean to change it all the

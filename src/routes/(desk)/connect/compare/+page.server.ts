@@ -1,8 +1,9 @@
 import { answerMix, type ByHand } from '$lib/core/fees';
-import { askedFor } from '$lib/server/choose/asked';
-import { comparison, MANY, Stopped } from '$lib/server/choose/compare';
-import type { StartingMix } from '$lib/server/choose/mix';
-import { lookedAt, shownComparison } from '$lib/server/choose/shown';
+import { askedFor } from '$lib/server/compare/asked';
+import { comparison, MANY } from '$lib/server/compare/compare';
+import { resultWithin } from '$lib/server/jobs';
+import type { StartingMix } from '$lib/server/compare/mix';
+import { lookedAt, shownComparison } from '$lib/server/compare/shown';
 import type { PageServerLoad } from './$types';
 
 /** Longer than this nobody waits for a page: it shows how far the comparison has come instead. */
@@ -13,13 +14,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	const asked = await askedFor(url.searchParams);
 	const { all: sides, chosen, period, capital, homeCurrency } = asked;
 	const begun = await comparison(chosen, period, asked.capitalPpm);
-	const compared = await Promise.race([
-		begun.result.catch((error: unknown) => {
-			if (error instanceof Stopped) return undefined;
-			throw error;
-		}),
-		new Promise<undefined>((next) => setTimeout(next, begun.payments > MANY && !begun.ended ? 0 : PATIENCE_MS))
-	]);
+	const compared = await resultWithin(begun, begun.payments > MANY && !begun.ended ? 0 : PATIENCE_MS);
 	const common = {
 		period,
 		capital,

@@ -171,7 +171,7 @@
 			class="w-full"
 		/></label
 	>
-	{#each data.mix.groups as group, g (group.name)}
+	{#each data.mix.groups as group, g (g)}
 		<label
 			>{group.name} <b class="float-right">{((100 * (shares[g] ?? 0)) / whole).toFixed(1)} %</b><input
 				type="range"
@@ -223,8 +223,7 @@
 	<label
 		><span class="legend">cheaper, along</span><select bind:value={along} onchange={keep} class="!w-auto"
 			><option value="volume">the number of payments</option><option value="average">the average payment</option
-			>{#each data.mix.groups as group, g (group.name)}<option value={g}>the share of {group.name}</option
-				>{/each}</select
+			>{#each data.mix.groups as group, g (g)}<option value={g}>the share of {group.name}</option>{/each}</select
 		></label
 	>
 </div>
@@ -237,7 +236,7 @@
 	</p>
 {:else}
 	<ul class="mt-2" aria-live="polite">
-		{#each even.crossings as one (one.at)}<li>
+		{#each even.crossings as one, nth (nth)}<li>
 				From {sayAt(one.at)} on, <b>{nameOf(one.above)}</b> is cheaper; below it, {nameOf(one.above === 0 ? 1 : 0)}.
 			</li>{:else}<li>
 				They never cross between {sayAt(even.from)} and {sayAt(even.to)}{even.cheaper === undefined

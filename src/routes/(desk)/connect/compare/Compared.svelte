@@ -56,7 +56,7 @@
 		data-sveltekit-noscroll
 	>
 		<input type="hidden" name="with" value={chosen.join(',')} />
-		{#each kept as one (one.name)}<input type="hidden" name={one.name} value={one.value} />{/each}
+		{#each kept as one, at (at)}<input type="hidden" name={one.name} value={one.value} />{/each}
 		<label class="text-[12px]"
 			><span class="quiet block">From</span><input
 				type="date"

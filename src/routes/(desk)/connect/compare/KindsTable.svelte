@@ -74,7 +74,7 @@
 			></thead
 		>
 		<tbody
-			>{#each data.kinds as kind (kind.name)}{@const least = leastOf(kind)}<tr
+			>{#each data.kinds as kind, nth (nth)}{@const least = leastOf(kind)}<tr
 					><th scope="row">{kind.name}<span class="sub">{kind.count.toLocaleString(data.locale)}</span></th
 					>{#each kind.cells as cell, at (at)}<td class="n"
 							>{#if cell.bps === null}<span class="quiet">hole</span>{:else}<span class:best={cell.bps === least}

@@ -1,38 +1,42 @@
-import { allFiles, FURTHER, HEADER, takeFile } from '$lib/server/choose/files';
-import { ownHistory } from '$lib/server/choose/history';
-import { theBusiness } from '$lib/server/connect/business';
+import { allFiles, FURTHER, HEADER, OTHERS, takeFile } from '$lib/server/history/files';
+import { pastReach } from '$lib/server/history/reach';
+import { allSources, mapSourceTo } from '$lib/server/history/sources';
+import { allTills } from '$lib/server/accept/tills';
 import { CONNECTORS } from '$lib/server/connectors';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ depends }) => {
 	depends('live:connections');
-	const { timeZone } = await theBusiness();
-	const [files, history] = await Promise.all([allFiles(), ownHistory(timeZone)]);
+	const [files, known, sources, tills] = await Promise.all([allFiles(), pastReach(), allSources(), allTills()]);
 	return {
-		files: files.map(({ id, name, processor, count, fresh, declined, takenAt, byUser }) => ({
-			id,
-			name,
-			processor: CONNECTORS[processor]?.name ?? processor,
-			count,
-			fresh,
-			declined,
-			takenAt,
-			byUser
-		})),
+		files: files.map(
+			({ id, name, processor, count, fresh, declined, takenAt, byUser, state, merged, changed, clashes }) => ({
+				id,
+				name,
+				processor: CONNECTORS[processor]?.name ?? processor,
+				count,
+				fresh,
+				declined,
+				changed,
+				clashes,
+				progress: state === 'taken' ? undefined : Math.floor((100 * Math.min(merged, count)) / Math.max(1, count)),
+				takenAt,
+				byUser
+			})
+		),
 		processors: Object.values(CONNECTORS).map(({ processor, name }) => ({ processor, name })),
 		header: HEADER,
 		further: FURTHER,
-		known: {
-			count: history.count,
-			from: history.days[history.day[0] ?? 0] ?? '',
-			to: history.days[history.day.at(-1) ?? 0] ?? ''
-		}
+		others: OTHERS,
+		known,
+		sources,
+		tills: tills.map(({ id, name }) => ({ id, name }))
 	};
 };
 
 export const actions: Actions = {
-	default: async ({ request, locals }) => {
+	take: async ({ request, locals }) => {
 		const form = await request.formData();
 		const file = form.get('file');
 		const processor = String(form.get('processor') ?? '');
@@ -42,19 +46,41 @@ export const actions: Actions = {
 			file.name.slice(0, 120),
 			processor,
 			new Uint8Array(await file.arrayBuffer()),
-			locals.user!.name
+			locals.user!.name,
+			String(form.get('connection') ?? '') || undefined
 		);
+		if ('which' in result)
+			return fail(409, {
+				trouble: `${CONNECTORS[processor]!.name} has several accounts here. Choose whose file this is.`,
+				processor,
+				which: result.which.map(({ id, name }) => ({ id, name }))
+			});
 		if ('troubles' in result)
 			return fail(422, {
-				trouble: `${file.name} was not taken: ${result.troubles.length}${result.troubles.length === 50 ? ' or more' : ''} thing${result.troubles.length === 1 ? '' : 's'} wrong. Nothing of it was kept.`,
+				trouble: `${file.name} was not imported: ${result.troubles.length}${result.troubles.length === 50 ? ' or more' : ''} thing${result.troubles.length === 1 ? '' : 's'} wrong. Nothing of it was kept.`,
 				troubles: result.troubles.map((one) => ({ line: one.line, says: one.says })),
 				processor
 			});
 		if ('before' in result)
-			return { says: `${file.name} was taken before, as ${result.before.name}. Nothing was changed.` };
-		const { count, fresh, declined } = result.taken;
+			return { says: `${file.name} was imported before, as ${result.before.name}. Nothing was changed.` };
+		const { count, fresh, declined, changed, clashes, state } = result.taken;
+		const many = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
+		if (state !== 'taken')
+			return {
+				says: `${file.name} is checked and kept. Its ${many(count, 'payment')} are being imported; the list below tells how far.`
+			};
+		const more = [
+			declined ? many(declined, 'declined attempt') : '',
+			changed ? `${many(changed, 'known payment')} changed` : '',
+			clashes ? `${many(clashes, 'contradiction')}, shown under Needs you` : ''
+		].filter(Boolean);
 		return {
-			says: `${file.name} is taken: ${fresh} of its ${count} payments are new${declined ? `, and ${declined} declined attempt${declined === 1 ? '' : 's'}` : ''}.`
+			says: `${file.name} is imported: ${fresh} of its ${count} payments are new${more.length ? `; ${more.join('; ')}` : ''}.`
 		};
+	},
+	map: async ({ request, locals }) => {
+		const form = await request.formData();
+		const says = await mapSourceTo(String(form.get('source') ?? ''), String(form.get('till') ?? ''), locals.user!.name);
+		return says ? { says } : fail(404, { trouble: 'There is no such till or name any more.' });
 	}
 };

@@ -6,28 +6,30 @@ import { unseal } from '$lib/server/access';
 import { snapshot } from '$lib/server/accept/snapshot';
 import type { NextStep } from '$lib/server/connectors';
 import { db } from '$lib/server/db';
-import { askAfter } from '$lib/server/takings/charge';
-import { readCard } from '$lib/server/takings/record';
+import { askAfter } from '$lib/server/payments/charge';
+import { readCard } from '$lib/server/payments/record';
+import { paymentOfToken, requestOfPayment } from '$lib/server/payments/requests';
 import { languageFor } from '$lib/ui/payerWords';
 import { error } from '@sveltejs/kit';
 import QRCode from 'qrcode';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, locals, setHeaders, request }) => {
-	const found = await db.payments.one({ token: params.token });
+	const found = await paymentOfToken(params.token);
 	if (!found) error(404, { message: 'There is no such receipt.', help: 'The address may be cut short.' });
-	const payment = await askAfter(found);
+	const payment = await askAfter(found.payment, params.token, !!found.request.next);
+	const begun = (await requestOfPayment(payment.id))!;
 	setHeaders({ 'cache-control': 'no-store' });
 	const held = await snapshot();
 	const till = [...held.tills.values()].find((one) => one.row.id === payment.tillId)!;
-	const checkout = (await db.checkouts.one({ id: payment.checkoutId }))!;
-	const asking = (await db.actions.find({ paymentId: payment.id, act: 'charge', state: 'unknown' }))[0];
-	const offer = till.published?.lineUp.find((one) => one.id === payment.offerId);
+	const order = (await db.orders.one({ id: payment.orderId! }))!;
+	const asking = (await db.actions.find({ paymentId: payment.id, act: 'charge', state: ['unknown', 'stuck'] }))[0];
+	const offer = till.published?.lineUp.find((one) => one.id === begun.offerId);
 	const amount = { minor: payment.minor, currency: payment.currency };
 	const connection = payment.connectionId ? held.connections.get(payment.connectionId) : undefined;
 	const method = payment.offlineId ? held.offline.get(payment.offlineId) : undefined;
 	const card = readCard(payment);
-	const next = payment.next ? (JSON.parse(payment.next) as NextStep) : undefined;
+	const next = begun.next ? (JSON.parse(begun.next) as NextStep) : undefined;
 	const day = (ms: number) =>
 		new Intl.DateTimeFormat(locals.locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
 	const look = till.settings;
@@ -40,9 +42,9 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders, request
 		test: payment.mode === 'test',
 		sum: { number: formatNumber(amount, locals.locale), currency: payment.currency },
 		reference: payment.reference,
-		purpose: checkout.purpose,
+		purpose: order.purpose,
 		stage: payment.stage,
-		way: payment.offerName,
+		way: begun.offerName,
 		processor: connection?.name ?? '',
 		descriptor: connection?.descriptor ?? '',
 		isCard: hasCard(payment.method),
@@ -71,12 +73,12 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders, request
 			{
 				till: till.row.slug,
 				amount,
-				reference: checkout.reference,
-				name: checkout.name,
-				mail: checkout.mail,
-				country: checkout.country,
-				purpose: checkout.purpose,
-				...(JSON.parse(checkout.more) as object)
+				reference: order.reference,
+				name: order.name,
+				mail: order.mail,
+				country: order.country,
+				purpose: order.purpose,
+				...(JSON.parse(order.more) as object)
 			},
 			unseal(till.row.signingKeySealed, `till ${till.row.id}`)
 		)}${payment.trialId ? `&trial=${payment.trialId}` : ''}`,
@@ -108,7 +110,7 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders, request
 	return {
 		...common,
 		offline: {
-			name: payment.offerName,
+			name: begun.offerName,
 			transfers,
 			holder: method.holder,
 			iban: inFours(method.iban),

@@ -3,16 +3,9 @@ import { formatNumber } from '$lib/core/money';
 import { ownAddress } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/connect/credentials';
 import { connectorOf, type NextStep } from '$lib/server/connectors';
-import { isCheckoutKnown } from '$lib/server/db';
-import {
-	chooseOffline,
-	noteUnmet,
-	payThrough,
-	standing,
-	visit,
-	type Preview,
-	type Visit
-} from '$lib/server/takings/charge';
+import { requestOfPayment } from '$lib/server/payments/requests';
+import { noteUnmet, paidAlready, visit, type Preview, type Visit } from '$lib/server/accept/visit';
+import { chooseOffline, payThrough, type Chosen as ChosenWay } from '$lib/server/payments/charge';
 import { SESSION_COOKIE, whoIs } from '$lib/server/access';
 import { languageFor, payerWord, type PayerWord } from '$lib/ui/payerWords';
 import { maskCardNumbers } from '$lib/core/cards';
@@ -62,8 +55,8 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	const seen = await visited({ params, url, cookies });
 	const { till, ask, offered, held } = seen;
 	setHeaders({ 'cache-control': 'no-store' });
-	const paid = (await isCheckoutKnown(till.row.id, seen.sign)) ? await standing(seen) : undefined;
-	if (paid) redirect(303, `/paid/${paid.token}`);
+	const paid = await paidAlready(seen);
+	if (paid) redirect(303, `/paid/${(await requestOfPayment(paid.id))?.token ?? ''}`);
 	// an administrator who looks at the page is no payer who met nothing
 	if (!offered.length && !url.searchParams.has('preview') && !seen.trial) await noteUnmet(seen, 'nothing offered');
 	const look = till.settings;
@@ -146,13 +139,34 @@ export const actions: Actions = {
 			asksNote === 'must' && !details.note && t('theNote')
 		].filter(Boolean);
 		if (missing.length) return fail(400, { says: t('missing', missing.join(t('and'))) });
+		const chosen: ChosenWay = {
+			till: seen.till.row,
+			timeZone: seen.held.business.timeZone,
+			mode: seen.mode,
+			ask: seen.ask,
+			sign: seen.sign,
+			version: seen.till.published?.number ?? 0,
+			trial: seen.trial,
+			offered,
+			details
+		};
 		const choice =
 			offered.carrier.kind === 'connection'
-				? await payThrough(seen, offered, token, details)
-				: await chooseOffline(seen, offered, details);
-		if ('trouble' in choice)
-			return fail(502, { says: choice.trouble === 'silent' ? t('silent', choice.processor) : t('tooLong') });
+				? await payThrough(
+						chosen,
+						seen.held.connections.get(offered.carrier.id)!,
+						token,
+						seen.held.states.pausedSchemes ?? [],
+						(mine) => `${ownAddress()}/paid/${mine}`
+					)
+				: await chooseOffline(chosen, seen.held.offline.get(offered.carrier.id));
+		if ('trouble' in choice) {
+			if (choice.trouble === 'silent') return fail(502, { says: t('silent', choice.processor) });
+			if (choice.trouble === 'too long') return fail(502, { says: t('tooLong') });
+			return fail(409, { says: t(choice.trouble === 'replaced' ? 'replaced' : 'conflict') });
+		}
 		if ('notTaken' in choice) {
+			await noteUnmet(seen, 'card type', choice.notTaken);
 			const scheme = seen.held.schemeNames[choice.notTaken.scheme] ?? choice.notTaken.scheme;
 			return fail(422, {
 				says: t(
@@ -177,7 +191,8 @@ export const actions: Actions = {
 					hasCard(payment.method) ? t('anotherCard') : t('again')
 				)
 			});
-		const next = payment.next ? (JSON.parse(payment.next) as NextStep) : undefined;
-		redirect(303, next?.kind === 'page' ? next.address : `/paid/${payment.token}`);
+		const begun = (await requestOfPayment(payment.id))!;
+		const next = begun.next ? (JSON.parse(begun.next) as NextStep) : undefined;
+		redirect(303, next?.kind === 'page' ? next.address : `/paid/${begun.token}`);
 	}
 };

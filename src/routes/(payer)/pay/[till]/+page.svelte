@@ -50,7 +50,7 @@
 <svelte:head><title>{data.sum.number} {data.sum.currency} to {data.shop}</title></svelte:head>
 
 {#snippet details()}
-	{#each asked as name (name)}
+	{#each asked as name, at (at)}
 		<label class="mt-2 block text-[13px]"
 			>{t(name)}{#if data.asks[name] === 'may'}<span class="quiet">, {t('may')}</span>{/if}
 			{#if name === 'phone'}<input

@@ -116,8 +116,8 @@
 					</ul>
 				</details>
 			{/if}
-			{#each data.draft.idle as one (one)}<p class="quiet">{one}</p>{/each}
-			{#each form?.problems ?? data.draft.problems as problem (problem)}<p class="wrong" role="alert">
+			{#each data.draft.idle as one, at (at)}<p class="quiet">{one}</p>{/each}
+			{#each form?.problems ?? data.draft.problems as problem, at (at)}<p class="wrong" role="alert">
 					{problem}
 				</p>{/each}
 			{#if data.draft.stale !== undefined}<p class="wrong" role="status">
@@ -187,11 +187,11 @@
 					>
 					<span>{offer.currencies.join(' ')}</span>
 					<span class="quiet"
-						>{offer.types || 'none needed'}{#each offer.conditions as one (one)}<span class="sub">{one}</span
+						>{offer.types || 'none needed'}{#each offer.conditions as one, at (at)}<span class="sub">{one}</span
 							>{/each}</span
 					>
 					<span class="text-right"
-						>{#each offer.amounts as one (one)}<span class="block">{one}</span>{:else}any{/each}</span
+						>{#each offer.amounts as one, at (at)}<span class="block">{one}</span>{:else}any{/each}</span
 					>
 				</li>
 			{/each}

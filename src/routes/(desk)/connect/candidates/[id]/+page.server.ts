@@ -1,7 +1,7 @@
 import { RateCard } from '$lib/core/fees';
 import { isMethod, methodName, ONLINE_METHODS } from '$lib/core/lineup';
-import { readCardText } from '$lib/server/choose/cards';
-import { candidateById, CandidateForm, removeCandidate, saveCandidate } from '$lib/server/choose/sides';
+import { readCardText } from '$lib/server/ratecards/edit';
+import { candidateById, CandidateForm, removeCandidate, saveCandidate } from '$lib/server/compare/sides';
 import { readJson } from '$lib/server/json';
 import { error, fail, redirect } from '@sveltejs/kit';
 import { z } from 'zod';

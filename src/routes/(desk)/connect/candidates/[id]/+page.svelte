@@ -24,7 +24,7 @@
 		<CandidateFields start={data.start} methods={data.methods} />
 		<RateCardEditor card={data.card} locale={data.locale} />
 		{#if form && 'wrong' in form}<ul class="note clay mt-3" role="alert">
-				{#each form.wrong ?? [] as one (one)}<li>{one}</li>{/each}
+				{#each form.wrong ?? [] as one, at (at)}<li>{one}</li>{/each}
 			</ul>{/if}
 		<button class="button main mt-4" data-save>Save candidate</button>
 	</form>

@@ -1,12 +1,11 @@
 import { RateCard } from '$lib/core/fees';
 import { isMethod, methodName, ONLINE_METHODS, type Method } from '$lib/core/lineup';
-import { readCardText } from '$lib/server/choose/cards';
-import { CandidateForm, saveCandidate } from '$lib/server/choose/sides';
+import { readCardText } from '$lib/server/ratecards/edit';
+import { CandidateForm, saveCandidate } from '$lib/server/compare/sides';
 import { theBusiness } from '$lib/server/connect/business';
 import { allConnections } from '$lib/server/connect/connections';
 import { CONNECTORS } from '$lib/server/connectors';
-import { db } from '$lib/server/db';
-import { readJson } from '$lib/server/json';
+import { newestCard } from '$lib/server/ratecards';
 import { fail, redirect } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -18,9 +17,7 @@ export const load: PageServerLoad = async ({ url }) => {
 	const from = url.searchParams.get('processor') ?? '';
 	const connector = Object.hasOwn(CONNECTORS, from) ? CONNECTORS[from] : undefined;
 	const row = (await allConnections()).find((one) => one.processor === from);
-	const version = row
-		? (await db.rateCards.find({ connectionId: row.id }, { order: [['validFrom', 'DESC']], limit: 1 }))[0]
-		: undefined;
+	const version = row ? await newestCard(row.id) : undefined;
 	const told = DAYS.exec(connector?.about.paysOut ?? '')?.[1]?.toLowerCase() ?? '2';
 	return {
 		start: {
@@ -31,7 +28,7 @@ export const load: PageServerLoad = async ({ url }) => {
 			paysOutDays: NUMBER[told] ?? (Number(told) || 2)
 		},
 		card: version
-			? readJson(RateCard, version.card)
+			? version.body
 			: RateCard.parse({
 					settlement: homeCurrency,
 					rounding: 'total',

@@ -26,7 +26,7 @@
 			<CandidateFields start={data.start} methods={data.methods} />
 			<RateCardEditor card={data.card} locale={data.locale} />
 			{#if form?.wrong}<ul class="note clay mt-3" role="alert">
-					{#each form.wrong as one (one)}<li>{one}</li>{/each}
+					{#each form.wrong as one, at (at)}<li>{one}</li>{/each}
 				</ul>{/if}
 			<button class="button main mt-4" data-save>Add candidate</button>
 		</form>

@@ -1,6 +1,6 @@
 import { plainAmount } from '$lib/core/money';
-import { askedFor } from '$lib/server/choose/asked';
-import { compare } from '$lib/server/choose/compare';
+import { askedFor } from '$lib/server/compare/asked';
+import { compare } from '$lib/server/compare/compare';
 import { csvFile } from '$lib/server/csv';
 import type { RequestHandler } from './$types';
 

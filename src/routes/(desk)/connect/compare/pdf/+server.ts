@@ -1,6 +1,6 @@
-import { askedFor } from '$lib/server/choose/asked';
-import { compare } from '$lib/server/choose/compare';
-import { comparisonPdf } from '$lib/server/choose/report';
+import { askedFor } from '$lib/server/compare/asked';
+import { compare } from '$lib/server/compare/compare';
+import { comparisonPdf } from '$lib/server/compare/report';
 import type { RequestHandler } from './$types';
 
 /** The comparison of an address as PDF. */

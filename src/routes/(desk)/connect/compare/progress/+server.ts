@@ -1,4 +1,4 @@
-import { comparisonAt } from '$lib/server/choose/compare';
+import { comparisonAt } from '$lib/server/compare/compare';
 import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
 

@@ -1,4 +1,4 @@
-import { percent, RateCard, sayLine } from '$lib/core/fees';
+import { percent, sayLine } from '$lib/core/fees';
 import { methodName } from '$lib/core/lineup';
 import { formatNumber } from '$lib/core/money';
 import { readAccount } from '$lib/server/connect/account';
@@ -8,7 +8,7 @@ import { foundConnection } from '$lib/server/connect/found';
 import { usesOf } from '$lib/server/connect/usage';
 import { connectorOf } from '$lib/server/connectors';
 import { db } from '$lib/server/db';
-import { readJson } from '$lib/server/json';
+import { newestCard } from '$lib/server/ratecards';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -17,13 +17,13 @@ export const load: PageServerLoad = async ({ params, locals, url, depends }) => 
 	const row = await foundConnection(params.id);
 	const account = readAccount(row.account);
 	const connector = connectorOf(row.processor);
-	const [cards, changes, differences, uses] = await Promise.all([
-		db.rateCards.find({ connectionId: row.id }, { order: [['validFrom', 'DESC']], limit: 1 }),
+	const [newest, changes, differences, uses] = await Promise.all([
+		newestCard(row.id),
 		db.connectionChanges.find({ connectionId: row.id }, { order: [['id', 'DESC']], limit: 5 }),
 		db.abilityChanges.find({ connectionId: row.id }, { order: [['id', 'DESC']], limit: 12 }),
 		usesOf({ kind: 'connection', id: row.id })
 	]);
-	const card = cards[0] && readJson(RateCard, cards[0].card);
+	const card = newest?.body;
 	const given = readGiven(row.given);
 	const say = (minor: number, currency: string) => formatNumber({ minor, currency }, locals.locale);
 	return {
@@ -50,8 +50,8 @@ export const load: PageServerLoad = async ({ params, locals, url, depends }) => 
 			)
 		),
 		card: card && {
-			validFrom: cards[0]!.validFrom,
-			source: cards[0]!.source,
+			validFrom: newest!.validFrom,
+			source: newest!.isConfirmed ? newest!.source : `${newest!.source}, not confirmed`,
 			settlement: card.settlement,
 			lines: card.lines.map((line) => ({
 				what: sayLine(line),

@@ -61,7 +61,7 @@
 		<div class="note mt-4">
 			<b>What the account can do has changed</b>
 			<ul class="mt-1">
-				{#each data.differences.filter((one) => one.isNew) as one (one.says + one.at)}<li>
+				{#each data.differences.filter((one) => one.isNew) as one, nth (nth)}<li>
 						{one.says} <span class="quiet">{when(one.at)}</span>
 					</li>{/each}
 			</ul>
@@ -72,7 +72,7 @@
 	<table class="mt-4">
 		<tbody>
 			<tr><td class="quiet w-44">State</td><td><Figure working={stateWorking}>{standing}</Figure>, {c.mode}</td></tr>
-			{#each data.given as one (one.label)}
+			{#each data.given as one, at (at)}
 				<tr
 					><td class="quiet">{one.label}</td><td
 						><span class="mono break-all">{one.value}</span
@@ -123,7 +123,7 @@
 				<tr>
 					<td><b>{methodName(ability.method)}</b></td>
 					<td
-						>{#each data.limits[i] ?? [] as limit (limit)}<span class="block whitespace-nowrap">{limit}</span
+						>{#each data.limits[i] ?? [] as limit, at (at)}<span class="block whitespace-nowrap">{limit}</span
 							>{/each}</td
 					>
 					<td>
@@ -167,7 +167,7 @@
 				></thead
 			>
 			<tbody
-				>{#each data.card.lines as line (line.what)}<tr
+				>{#each data.card.lines as line, at (at)}<tr
 						><td
 							>{line.what}{#if line.bounds}<span class="sub">{line.bounds}</span>{/if}</td
 						><td class="n">{line.percent}</td><td class="n">{line.fixed}</td></tr

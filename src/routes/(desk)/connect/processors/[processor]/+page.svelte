@@ -99,7 +99,7 @@
 		<p class="max-w-[560px]">{data.byHand.where}</p>
 		<p class="mt-1">Address <span class="mono break-all select-all">{data.draft.hook}</span></p>
 		<p class="mt-1">
-			Events {#each data.byHand.names as name (name)}<span class="chip mono">{name}</span>{/each}
+			Events {#each data.byHand.names as name, at (at)}<span class="chip mono">{name}</span>{/each}
 		</p>
 	{/if}
 
@@ -118,7 +118,7 @@
 		<input type="hidden" name="mode" value={data.mode} />
 		{#if needsFields && (!data.hasConsent || data.draft.consented)}
 			{#if many}<h2>{steps.fields}. {data.fields.map((one) => one.label).join(' and ')}</h2>{/if}
-			{#each data.fields as field (field.name)}
+			{#each data.fields as field, at (at)}
 				<Field
 					label={field.label}
 					wrong={errors[field.name]}
@@ -184,7 +184,7 @@
 			>
 		</h2>
 		<ul class="columns-2">
-			{#each data.readiness as one (one.name)}
+			{#each data.readiness as one, nth (nth)}
 				<li>
 					<span class={one.there ? 'yes' : 'no'} aria-hidden="true">{one.there ? '✓' : '✕'}</span>
 					{one.name}{#if !one.there}, <a class="why" href={one.href}>give it</a>{/if}

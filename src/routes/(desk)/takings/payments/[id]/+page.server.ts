@@ -1,9 +1,11 @@
 import { inZone } from '$lib/core/calendar';
 import { theBusiness } from '$lib/server/connect/business';
 import { paymentDetail } from '$lib/server/takings/detail';
-import { ReceiptForm, recordReceipt, takeBackReceipt, WAYS_RECEIVED } from '$lib/server/takings/receipts';
-import { endAuthorisation } from '$lib/server/takings/held';
-import { refundPayment } from '$lib/server/takings/refund';
+import { ReceiptForm, recordReceipt, reverseReceipt, WAYS_RECEIVED } from '$lib/server/payments/receipts';
+import { askAgain } from '$lib/server/payments/actions';
+import { endAuthorisation } from '$lib/server/payments/capture';
+import { refundPayment } from '$lib/server/payments/refund';
+import { seeContradiction } from '$lib/server/payments/contradictions';
 import { error, fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -67,11 +69,19 @@ export const actions: Actions = {
 			return fail(400, { receiveWrong: result.problem, typed: values as Record<string, string> });
 		return { says: result.says, undo: result.eventId };
 	},
-	takeBack: async ({ params, request, locals }) => {
+	askAgain: async ({ request }) => {
+		const done = await askAgain(String((await request.formData()).get('key') ?? ''));
+		return { says: done ? 'The processor is being asked again.' : 'The outcome is known by now.' };
+	},
+	seen: async ({ params, locals }) => {
+		await seeContradiction(idOf(params.id), locals.user!.name);
+		return { says: 'Noted. It stays with the payment, and Needs you tells it no more.' };
+	},
+	reverse: async ({ params, request, locals }) => {
 		const event = Number((await request.formData()).get('event'));
-		const done = await takeBackReceipt(idOf(params.id), event, locals.user!.name);
+		const done = await reverseReceipt(idOf(params.id), event, locals.user!.name);
 		return done
-			? { says: 'The receipt is taken back.' }
+			? { says: 'The receipt is reversed. It stays to be seen and counts no more.' }
 			: fail(404, { receiveWrong: 'There is no such receipt any more.' });
 	}
 };

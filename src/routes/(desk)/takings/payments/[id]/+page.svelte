@@ -30,12 +30,12 @@
 </script>
 
 <Sheet
-	title={p.reference}
-	about="{p.amount} at {p.till?.name}, {p.method}{p.purpose ? ` · ${p.purpose}` : ''}"
+	title={p.reference || p.processorId || 'Payment'}
+	about="{p.amount} at {p.till?.name ?? p.source}, {p.method}{p.purpose ? ` · ${p.purpose}` : ''}"
 	test={p.mode === 'test'}
 >
 	{#snippet acts()}
-		<a class="button" href={p.receipt} target="_blank">The payer’s receipt</a>
+		{#if p.receipt}<a class="button" href={p.receipt} target="_blank">The payer’s receipt</a>{/if}
 		{#if p.refund}<button class="button" onclick={() => (refunding = !refunding)} aria-expanded={refunding}
 				>Refund…</button
 			>{/if}
@@ -46,17 +46,52 @@
 	{#if form?.says}
 		<div class="note moss mt-4 flex items-center gap-3" role="status">
 			<span>{form.says}</span>
-			{#if form.undo}<form method="post" action="?/takeBack" use:enhance class="ml-auto">
-					<input type="hidden" name="event" value={form.undo} /><button class="button small">Take it back</button>
+			{#if form.undo}<form method="post" action="?/reverse" use:enhance class="ml-auto">
+					<input type="hidden" name="event" value={form.undo} /><button class="button small">Reverse it</button>
 				</form>{/if}
 		</div>
 	{/if}
-	{#each p.unknown as one (one.act + one.sum)}
+	{#each p.unknown as one, at (at)}
 		<p class="note mt-4" role="status">
 			<b>The outcome of the {one.act} of {one.sum} is not known.</b>
-			{p.processorName} is being asked; nothing else begins before it answers. {one.says}
+			{one.isStuck
+				? `${p.processorName ?? 'The processor'} was asked many times without an answer.`
+				: `${p.processorName ?? 'The processor'} is being asked; nothing else begins before it answers.`}
+			{one.says}
 		</p>
+		{#if one.isStuck}<form method="post" action="?/askAgain" use:enhance class="mt-2">
+				<input type="hidden" name="key" value={one.key} /><button class="button">Ask again</button>
+			</form>{/if}
 	{/each}
+	{#if p.overpaid}
+		<div class="note clay mt-4" role="status">
+			<p>
+				<b
+					>{p.overpaid.overText} more came for this order than was asked{p.overpaid.times > 1
+						? `, by ${p.overpaid.times} payments`
+						: ''}.</b
+				>
+				{p.others.length ? 'The other payments of the order stand below.' : ''}
+			</p>
+			{#if p.overpaid.refund}<form method="post" action="?/refund" use:enhance class="mt-2">
+					<input type="hidden" name="amount" value={p.overpaid.refund.amount} />
+					<input type="hidden" name="key" value={p.overpaid.refund.key} />
+					<button class="button main">Refund {p.overpaid.refund.text}</button>
+				</form>{/if}
+		</div>
+	{/if}
+	{#if p.contradictions.length || p.clashes.length}
+		<div class="note clay mt-4">
+			<p><b>What was told of this payment does not fit together.</b> The sums below count it all the same.</p>
+			<ul class="list-disc pl-5">
+				{#each p.contradictions as one, at (at)}<li>It was {one}.</li>{/each}
+				{#each p.clashes as one (one.id)}<li>{one.says}</li>{/each}
+			</ul>
+			{#if !p.isSeen}<form method="post" action="?/seen" use:enhance class="mt-2">
+					<button class="button">I have looked at it</button>
+				</form>{/if}
+		</div>
+	{/if}
 
 	{#if p.refund && (refunding || form?.refundWrong)}
 		<form
@@ -161,7 +196,7 @@
 	{/if}
 
 	<p class="mt-5 text-[15px]" aria-live="polite">
-		<StageStrip notches={p.notches} broken={p.broken} stage={p.stage} />
+		<StageStrip reachedStep={p.reachedStep} brokenStep={p.brokenStep} stage={p.stage} />
 		{#if p.failure}<span class="text-clay ml-3">{p.failure}</span>{/if}
 		{#if p.expectedDay}<span class="quiet ml-3">in the bank on {p.expectedDay}, counted over {p.calendar} days</span
 			>{/if}
@@ -171,7 +206,7 @@
 	</p>
 
 	<div class="mt-4 grid grid-cols-4 gap-4">
-		{#each figures as one (one.name)}
+		{#each figures as one, at (at)}
 			<div class="border-rule-strong border-t pt-1.5">
 				<span class="sub">{one.name}</span>
 				<span class="font-display text-[19px] font-semibold">
@@ -193,7 +228,12 @@
 			>
 			<tr
 				><td class="quiet">Till</td><td
-					>{#if p.till}<a class="underline" href="/accept/tills/{p.till.slug}">{p.till.name}</a>{/if}, line-up version {p.version}</td
+					>{#if p.till}<a class="underline" href="/accept/tills/{p.till.slug}">{p.till.name}</a
+						>{:else}{p.source}{/if}{p.version ? `, line-up version ${p.version}` : ''}{p.origin === 'file'
+						? '; told by a settlement file'
+						: p.origin === 'console'
+							? '; made at the processor’s console'
+							: ''}</td
 				></tr
 			>
 			<tr
@@ -226,17 +266,28 @@
 						>{event.what}{#if event.impossible}<span class="sub">does not fit the rest; kept, without effect</span
 							>{/if}{#if event.says}<span class="sub">{event.says}</span>{/if}</td
 					>
-					<td>{event.source}</td>
+					<td
+						>{event.source}{#if event.isReversed && event.kind === 'received'}<span class="sub">reversed</span>{/if}</td
+					>
 					<td class="n whitespace-nowrap">
 						{event.sum}
-						{#if event.kind === 'received'}<form method="post" action="?/takeBack" use:enhance>
-								<input type="hidden" name="event" value={event.id} /><button class="why text-[12px]">take back</button>
+						{#if event.kind === 'received' && !event.isReversed}<form method="post" action="?/reverse" use:enhance>
+								<input type="hidden" name="event" value={event.id} /><button class="why text-[12px]">reverse</button>
 							</form>{/if}
 					</td>
 				</tr>
 			{/each}
 		</tbody>
 	</table>
+	{#if p.others.length}
+		<h2>Other payments of this order</h2>
+		<ul>
+			{#each p.others as one (one.id)}<li>
+					<a class="underline" href="/takings/payments/{one.id}">{one.method}, {one.amount}</a>
+					<span class="quiet">{one.stage}</span>
+				</li>{/each}
+		</ul>
+	{/if}
 	{#if p.arrivals.length}
 		<p class="quiet mt-2">
 			Notifications: {#each p.arrivals as one, i (one.id)}{i ? ', ' : ''}<a

@@ -1,7 +1,8 @@
 import { countriesIn } from '$lib/core/places';
 import { foundTill } from '$lib/server/accept/found';
 import { lineUpsOf } from '$lib/server/accept/lineups';
-import { AddressForm, buildAddress } from '$lib/server/accept/tills';
+import { AddressForm } from '$lib/server/accept/tills';
+import { buildAddress } from '$lib/server/accept/addresses';
 import { fail } from '@sveltejs/kit';
 import { setError, superValidate } from 'sveltekit-superforms';
 import { zod4 } from 'sveltekit-superforms/adapters';
@@ -19,11 +20,16 @@ export const load: PageServerLoad = async ({ params, locals }) => {
 };
 
 export const actions: Actions = {
-	default: async ({ params, request }) => {
+	default: async ({ params, request, locals }) => {
 		const till = await foundTill(params.slug);
-		const form = await superValidate(request, zod4(AddressForm));
+		const data = await request.formData();
+		const form = await superValidate(data, zod4(AddressForm));
 		if (!form.valid) return fail(400, { form });
-		const result = buildAddress(till.row, form.data);
+		const result = await buildAddress(till.row, form.data, data.get('replace') === 'on', locals.locale);
+		if ('conflict' in result) {
+			setError(form, 'reference', result.conflict);
+			return fail(409, { form, canReplace: !result.isBusy });
+		}
 		if ('problems' in result) {
 			for (const { field, says } of result.problems)
 				setError(form, field === 'sign' || field === 'address' ? '' : field, says);

@@ -56,7 +56,10 @@
 				wrong={$errors.reference}
 				help={{ what: 'Your order or invoice number. Payments are found by it.', looks: 'WA-20417' }}
 			>
-				{#snippet children(attributes)}<input {...attributes} name="reference" bind:value={$form.reference} />{/snippet}
+				{#snippet children(attributes)}<input {...attributes} name="reference" bind:value={$form.reference} />
+					{#if answered && 'canReplace' in answered && answered.canReplace}<label class="mt-1 block text-[13px]"
+							><input type="checkbox" name="replace" /> It replaces the earlier order, whose address ends</label
+						>{/if}{/snippet}
 			</Field>
 			<Field
 				label="What for"

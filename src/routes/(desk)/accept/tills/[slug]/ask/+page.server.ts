@@ -4,7 +4,8 @@ import { answerWorking } from '$lib/server/accept/answerWorking';
 import { askTill, groupNames, payerFacts, type Asking } from '$lib/server/accept/ask';
 import { foundTill } from '$lib/server/accept/found';
 import { lineUpsOf } from '$lib/server/accept/lineups';
-import { buildAddress, domainsOf } from '$lib/server/accept/tills';
+import { signAddressOf } from '$lib/server/accept/addresses';
+import { domainsOf } from '$lib/server/accept/tills';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
@@ -74,7 +75,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	};
 	const { answer, context } = await askTill(till, lineUp?.offers ?? [], payer);
 	const sample = till.currencies.includes(asked.currency)
-		? buildAddress(till.row, {
+		? signAddressOf(till.row, {
 				amount: plainAmount(read.amount),
 				currency: asked.currency,
 				reference: 'SAMPLE',

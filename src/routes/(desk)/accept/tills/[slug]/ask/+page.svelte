@@ -104,7 +104,7 @@
 		<h2>The payer sees</h2>
 		{#if data.offered.length}
 			<ol class="max-w-[420px]">
-				{#each data.offered as one, i (one.name)}
+				{#each data.offered as one, i (i)}
 					<li class="border-rule border-b py-2" class:border-t={i === 0}>
 						<b>{one.name}</b>{#if i === 0}<span class="quiet ml-2">open, as the first way</span>{/if}<span class="sub"
 							>{one.note}</span

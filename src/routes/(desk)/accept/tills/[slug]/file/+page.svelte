@@ -72,7 +72,7 @@
 		<section class="note mt-3">
 			<b>What the file changes</b>
 			<ul class="list-disc pl-5">
-				{#each looked.says as one (one)}<li>{one}</li>{:else}<li>Nothing.</li>{/each}
+				{#each looked.says as one, at (at)}<li>{one}</li>{:else}<li>Nothing.</li>{/each}
 			</ul>
 			<form method="post" action="?/take" use:enhance class="mt-2">
 				<input type="hidden" name="text" value={looked.text} /><input

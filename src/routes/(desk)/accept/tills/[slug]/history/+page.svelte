@@ -28,7 +28,7 @@
 			<section class="note mt-3">
 				<b>From version {data.pair.from} to version {data.pair.to}</b>
 				<ul class="list-disc pl-5">
-					{#each data.between as one (one)}<li>{one}</li>{:else}<li>Nothing differs.</li>{/each}
+					{#each data.between as one, nth (nth)}<li>{one}</li>{:else}<li>Nothing differs.</li>{/each}
 				</ul>
 			</section>
 		{/if}

@@ -1,8 +1,8 @@
 import { formatAmount } from '$lib/core/money';
 import { foundTill } from '$lib/server/accept/found';
 import { lineUpsOf } from '$lib/server/accept/lineups';
-import { beginReplay, MANY, PERIODS, ReplayStopped } from '$lib/server/accept/replay';
-import { pastCounts } from '$lib/server/db';
+import { beginReplay, PERIODS } from '$lib/server/accept/replay';
+import { resultWithin } from '$lib/server/jobs';
 import type { PageServerLoad } from './$types';
 
 const PATIENCE_MS = 150;
@@ -21,14 +21,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	};
 	if (!published) return common;
 	const job = await beginReplay(row, published.offers, draft?.offers ?? published.offers, days);
-	const [payments] = await pastCounts();
-	const result = await Promise.race([
-		job.result.catch((error: unknown) => {
-			if (error instanceof ReplayStopped) return undefined;
-			throw error;
-		}),
-		new Promise<undefined>((next) => setTimeout(next, payments > MANY && !job.ended ? 0 : PATIENCE_MS))
-	]);
+	const result = await resultWithin(job, PATIENCE_MS);
 	if (!result) return { ...common, pending: { key: job.key, ...job.progress } };
 	const say = (minor: number, currency: string) => formatAmount({ minor, currency }, locals.locale);
 	return {
@@ -43,7 +36,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 					day: behind.day,
 					amount: say(behind.minor, behind.currency),
 					way: behind.way,
-					href: behind.row < 0 ? `/takings/payments/${-behind.row}` : undefined
+					href: `/takings/payments/${behind.row}`
 				}))
 			})),
 			fees: result.fees.map((one) => ({

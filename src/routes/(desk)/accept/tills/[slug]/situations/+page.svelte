@@ -15,7 +15,7 @@
 			{:else}<a class="underline" href="?which=draft">the draft</a> · <b>What is published</b>{/if}
 		</p>
 	{/if}
-	{#each data.details as one (one)}
+	{#each data.details as one, at (at)}
 		<p class="note clay mt-3">
 			{one} <a class="why" href="/accept/tills/{data.till.slug}/settings">Change what the till asks</a>
 		</p>

@@ -22,7 +22,8 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	const paid = await Promise.all(
 		trials.map(async (trial) => {
 			const payment = trial.paymentId ? await db.payments.one({ id: trial.paymentId }) : undefined;
-			return { trial, payment };
+			const request = payment && (await db.paymentRequests.one({ paymentId: payment.id }));
+			return { trial, payment, request };
 		})
 	);
 	const shown = paid.find((one) => one.trial.id === url.searchParams.get('trial')) ?? undefined;
@@ -35,13 +36,13 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		hasPublished: !!published,
 		untried,
 		outcomes: Object.entries(TRIAL_OUTCOMES).map(([value, one]) => ({ value, says: one.says })),
-		trials: paid.map(({ trial, payment }) => ({
+		trials: paid.map(({ trial, payment, request }) => ({
 			id: trial.id,
 			at: trial.at,
 			by: trial.byUser,
 			state: trial.state,
 			outcome: TRIAL_OUTCOMES[trial.outcome as TrialOutcome]?.says ?? trial.outcome,
-			payment: payment && { id: payment.id, way: payment.offerName, stage: payment.stage }
+			payment: payment && { id: payment.id, way: request?.offerName ?? '', stage: payment.stage }
 		})),
 		shown: shown && {
 			id: shown.trial.id,
@@ -51,11 +52,11 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 			address: trialAddress(row, shown.trial),
 			payment: shown.payment && {
 				id: shown.payment.id,
-				token: shown.payment.token,
-				way: shown.payment.offerName,
+				token: shown.request?.token ?? '',
+				way: shown.request?.offerName ?? '',
 				stage: shown.payment.stage,
-				notches: shown.payment.notches,
-				broken: shown.payment.broken,
+				reachedStep: shown.payment.reachedStep,
+				brokenStep: shown.payment.brokenStep,
 				failure: shown.payment.failure
 			},
 			arrivals: arrivals.map((one) => ({ id: one.id, topic: one.topic, at: one.receivedAt, state: one.state }))

@@ -30,8 +30,8 @@
 				</li>
 				<li>
 					{#if one.payment}The payment: <StageStrip
-							notches={one.payment.notches}
-							broken={one.payment.broken}
+							reachedStep={one.payment.reachedStep}
+							brokenStep={one.payment.brokenStep}
 							stage={one.payment.stage}
 						/>
 						<a class="underline" href="/takings/payments/{one.payment.id}">{one.payment.way}</a

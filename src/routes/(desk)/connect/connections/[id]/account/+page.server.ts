@@ -1,8 +1,7 @@
 import { percent, RateCard, sayLine } from '$lib/core/fees';
 import { methodName } from '$lib/core/lineup';
 import { plainAmount } from '$lib/core/money';
-import { db } from '$lib/server/db';
-import { readJson } from '$lib/server/json';
+import { newestCard } from '$lib/server/ratecards';
 import { accountDifferences, readAccount, storeAccount } from '$lib/server/connect/account';
 import { choicesOf } from '$lib/server/connect/connecting';
 import { credentialsOf } from '$lib/server/connect/credentials';
@@ -15,14 +14,14 @@ import type { Actions, PageServerLoad } from './$types';
 
 /** What other prices would be, line by line. */
 async function priceDifferences(connectionId: string, card: RateCard): Promise<string[]> {
-	const latest = (await db.rateCards.find({ connectionId }, { order: [['validFrom', 'DESC']], limit: 1 }))[0];
+	const latest = await newestCard(connectionId);
 	if (!latest) return [];
 	const say = (one: RateCard) =>
 		one.lines.map(
 			(line) =>
 				`${sayLine(line)} ${percent(line.percentage)} + ${plainAmount({ minor: line.fixed, currency: one.settlement })} ${one.settlement}`
 		);
-	const was = say(readJson(RateCard, latest.card));
+	const was = say(latest.body);
 	return say(card)
 		.map((is, i) => (is === was[i] ? '' : `Price: ${is}${was[i] ? ` instead of ${was[i]}` : ''}.`))
 		.filter(Boolean);

@@ -32,11 +32,11 @@
 			{:else}
 				<b>With {data.trial.name} instead of {data.current}</b>
 				<ul class="mt-1 list-disc pl-5">
-					{#each data.trial.differences as one (one)}<li>{one}</li>{:else}<li>Abilities stay as they are.</li>{/each}
+					{#each data.trial.differences as one, at (at)}<li>{one}</li>{:else}<li>Abilities stay as they are.</li>{/each}
 				</ul>
 				<b class="mt-2 block">Tills</b>
 				<ul class="list-disc pl-5">
-					{#each data.trial.consequences as one (one)}<li>{one}</li>{:else}<li>No till is touched by it.</li>{/each}
+					{#each data.trial.consequences as one, at (at)}<li>{one}</li>{:else}<li>No till is touched by it.</li>{/each}
 				</ul>
 				<form method="post" action="?/choose" use:enhance class="mt-3">
 					<input type="hidden" name="choice" value={data.wanted} />

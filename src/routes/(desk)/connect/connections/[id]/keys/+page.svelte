@@ -66,7 +66,7 @@
 				};
 			}}
 		>
-			{#each data.fields as field (field.name)}
+			{#each data.fields as field, at (at)}
 				<Field
 					label="New {field.label.toLowerCase()}"
 					wrong={errors[field.name]}
@@ -131,7 +131,9 @@
 		<form method="post" action="?/disconnect" use:enhance class="note clay max-w-[640px]">
 			<b>What disconnecting {c.name} would hurt</b>
 			<ul class="mt-1 list-disc pl-5">
-				{#each data.hurt as one (one)}<li>{one}</li>{:else}<li>No till uses it and no payment is awaited.</li>{/each}
+				{#each data.hurt as one, nth (nth)}<li>{one}</li>{:else}<li>
+						No till uses it and no payment is awaited.
+					</li>{/each}
 			</ul>
 			<p class="mt-2">
 				Its notifications and credentials are ended at {c.name}. Payments and their history stay here; connecting the

@@ -1,49 +1,31 @@
-import { cardDifferences, RateCard } from '$lib/core/fees';
-import {
-	checkFor,
-	confirmVersion,
-	readCardText,
-	saveVersion,
-	sayTroubles,
-	todayOf,
-	versionsOf
-} from '$lib/server/choose/cards';
+import { shownRateCards, decideProposal, readCardText, saveContract } from '$lib/server/ratecards/edit';
 import { foundConnection } from '$lib/server/connect/found';
-import { readJson } from '$lib/server/json';
 import { error, fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
 	depends('live:connections');
 	const row = await foundConnection(params.id);
-	const versions = await versionsOf(row.id);
-	const shown = versions.find((one) => one.validFrom === url.searchParams.get('version')) ?? versions[0];
-	if (!shown) error(404, 'There is no rate card yet.');
-	const card = readJson(RateCard, shown.card);
-	const before = versions[versions.indexOf(shown) + 1];
-	return {
-		versions: versions.map(({ validFrom, source, confirmedAt }) => ({
-			validFrom,
-			source,
-			confirmed: confirmedAt !== null
-		})),
-		confirmed: shown.confirmedAt ? { at: shown.confirmedAt, by: shown.confirmedBy } : undefined,
-		source: shown.source,
-		differs: before ? cardDifferences(readJson(RateCard, before.card), card, locals.locale) : [],
-		before: before?.validFrom,
-		shown: shown.validFrom,
-		card,
-		troubles: sayTroubles(checkFor(row, card)).slice(0, 12),
-		today: todayOf(row)
-	};
+	const shown = await shownRateCards(row, url.searchParams.get('version') ?? '', locals.locale);
+	return shown ?? error(404, 'There is no rate card yet.');
 };
 
 export const actions: Actions = {
 	confirm: async ({ params, request, locals }) => {
 		const row = await foundConnection(params.id);
 		const validFrom = String((await request.formData()).get('version') ?? '');
-		await confirmVersion(row, validFrom, locals.user!.name);
-		return { says: `The card of ${validFrom} is confirmed as agreed with ${row.name}.` };
+		const done = await decideProposal(row, validFrom, 'confirm', locals.user!.name);
+		return done
+			? { says: `The card of ${validFrom} is your contract with ${row.name} now. Payments since are expected by it.` }
+			: fail(404, { wrong: ['There is no such proposal any more.'] });
+	},
+	decline: async ({ params, request, locals }) => {
+		const row = await foundConnection(params.id);
+		const validFrom = String((await request.formData()).get('version') ?? '');
+		const done = await decideProposal(row, validFrom, 'decline', locals.user!.name);
+		return done
+			? { says: `Your contract stays. What ${row.name} says of ${validFrom} is not told again.` }
+			: fail(404, { wrong: ['There is no such proposal any more.'] });
 	},
 	keep: async ({ params, request, locals }) => {
 		const row = await foundConnection(params.id);
@@ -53,9 +35,9 @@ export const actions: Actions = {
 			return fail(400, { wrong: ['Give the day from which it is valid.'] });
 		const read = readCardText(String(form.get('card') ?? ''));
 		if ('says' in read) return fail(400, { wrong: read.says });
-		const wrong = await saveVersion(row, read.card, validFrom, locals.user!.name);
+		const wrong = await saveContract(row, read.card, validFrom, locals.user!.name);
 		return wrong.length
 			? fail(400, { wrong })
-			: { says: `The card is kept, valid from ${validFrom}. Payments captured since are expected by it.` };
+			: { says: `The contract is kept, valid from ${validFrom}. Payments captured since are expected by it.` };
 	}
 };

@@ -7,45 +7,49 @@
 <ConnectionSheet connection={data.connection} chooser={data.chooser}>
 	<Said form={form as never} />
 	<p class="mt-4">
-		Versions:
-		{#each data.versions as one, i (one.validFrom)}{i ? ', ' : ''}<a
-				class={one.validFrom === data.shown ? 'font-semibold' : 'underline'}
-				href="?version={one.validFrom}">from {one.validFrom}</a
-			> <span class="quiet">({one.source}{one.confirmed ? '' : ', not confirmed'})</span>{/each}
+		{#if !data.hasContract}No contract yet: nothing is expected of {data.connection.name}’s fees.{/if}
+		{#each data.versions as one, i (one.key)}{i ? ', ' : ''}<a
+				class={one.key === data.shown.key ? 'font-semibold' : 'underline'}
+				href="?version={one.key}">{one.role === 'contract' ? 'contract' : 'proposal'} from {one.validFrom}</a
+			> <span class="quiet">({one.source})</span>{/each}
 	</p>
 	{#if data.differs.length}
-		<details class="mt-2">
+		<details class="mt-2" open={data.shown.isProposal}>
 			<summary class="cursor-pointer"
-				>{data.differs.length} difference{data.differs.length === 1 ? '' : 's'} against the card of {data.before}</summary
+				>{data.differs.length} difference{data.differs.length === 1 ? '' : 's'} against the contract of {data.before}</summary
 			>
 			<ul class="mt-1 list-disc pl-5">
-				{#each data.differs as one (one)}<li>{one}</li>{/each}
+				{#each data.differs as one, nth (nth)}<li>{one}</li>{/each}
 			</ul>
 		</details>
 	{/if}
-	{#if data.confirmed}
+	{#if data.shown.isProposal}
+		<form method="post" action="?/confirm" use:enhance class="note mt-3 flex items-center justify-between gap-3">
+			<input type="hidden" name="version" value={data.shown.validFrom} />
+			<span
+				>This is what {data.source} says. Until you confirm it, nothing is expected by it{data.hasContract
+					? ', and fees are held against your contract'
+					: ''}.</span
+			>
+			<span class="flex gap-2">
+				<button class="button main">Confirm this rate card</button>
+				{#if data.hasContract}<button class="button" formaction="?/decline">Keep the contract</button>{/if}
+			</span>
+		</form>
+	{:else if data.confirmed}
 		<p class="quiet mt-2">
 			Confirmed as agreed by {data.confirmed.by}, {new Date(data.confirmed.at).toLocaleDateString(data.locale, {
 				timeZone: data.business.timeZone,
 				dateStyle: 'medium'
 			})}.
 		</p>
-	{:else}
-		<form method="post" action="?/confirm" use:enhance class="note mt-3 flex items-center justify-between gap-3">
-			<input type="hidden" name="version" value={data.shown} />
-			<span
-				>Read from {data.source}, not yet held against your contract. Confirm it, or correct it below and keep your
-				version.</span
-			>
-			<button class="button">Confirm this rate card</button>
-		</form>
 	{/if}
 	{#if data.troubles.length}
 		<ul class="note clay mt-3">
-			{#each data.troubles as one (one)}<li>{one}</li>{/each}
+			{#each data.troubles as one, at (at)}<li>{one}</li>{/each}
 		</ul>
 	{/if}
-	{#key data.shown}
+	{#key data.shown.key}
 		<form
 			method="post"
 			action="?/keep"
@@ -55,7 +59,7 @@
 		>
 			<RateCardEditor card={data.card} locale={data.locale} />
 			{#if form && 'wrong' in form}<ul class="note clay mt-3" role="alert">
-					{#each form.wrong ?? [] as one (one)}<li>{one}</li>{/each}
+					{#each form.wrong ?? [] as one, at (at)}<li>{one}</li>{/each}
 				</ul>{/if}
 			<div class="mt-4 flex items-end gap-3">
 				<div class="w-44">
@@ -71,7 +75,7 @@
 							/>{/snippet}
 					</Field>
 				</div>
-				<button class="button main" data-save>Keep this version</button>
+				<button class="button main" data-save>Keep as the contract</button>
 			</div>
 		</form>
 	{/key}

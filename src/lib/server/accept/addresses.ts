@@ -1,0 +1,72 @@
+import { formatAmount } from '../../core/money';
+import { addressQuery, checkAsk, type AddressProblem, type Ask } from '../../core/references';
+import { unseal } from '../access';
+import { ownAddress } from '../connect/connections';
+import { write, type OrderRow, type TillRow } from '../db';
+import { openOrder } from '../payments/orders';
+import { tillCurrencies, type AddressForm } from './tills';
+
+const keyOf = (row: TillRow): Uint8Array => unseal(row.signingKeySealed, `till ${row.id}`);
+const addressOf = (row: TillRow, query: string): string => `${ownAddress()}/pay/${row.slug}?${query}`;
+
+/** What an order asked for, as its address tells it. */
+export const askOfOrder = (row: Pick<TillRow, 'slug'>, order: OrderRow): Ask => ({
+	till: row.slug,
+	amount: { minor: order.minor, currency: order.currency },
+	reference: order.reference,
+	name: order.name,
+	mail: order.mail,
+	country: order.country,
+	purpose: order.purpose,
+	...(JSON.parse(order.more) as object)
+});
+
+/** The address at which an order is paid. */
+export const addressOfOrder = (row: TillRow, order: OrderRow): string =>
+	addressOf(row, addressQuery(askOfOrder(row, order), keyOf(row)));
+
+/** Why a reference cannot stand for another order, and what to do. */
+export function sayConflict(order: OrderRow, isBusy: boolean, locale: string): string {
+	const { minor, currency, reference } = order;
+	const known = `${reference} is an order of ${formatAmount({ minor, currency }, locale)}${order.name ? ` for ${order.name}` : ''} at this till already`;
+	return isBusy
+		? `${known}, and it is paid or its money is on its way. Give the new order another reference.`
+		: `${known}. Give the new order another reference, or say that it replaces the earlier one.`;
+}
+
+/** A signed address that makes no order: for looking at the page as a payer would. */
+export function signAddressOf(
+	row: TillRow,
+	form: AddressForm
+): { readonly address: string } | { readonly problems: readonly AddressProblem[] } {
+	const { ask, problems } = checkAsk(row.slug, form);
+	return ask ? { address: addressOf(row, addressQuery(ask, keyOf(row))) } : { problems };
+}
+
+export type Built =
+	| { readonly address: string }
+	| { readonly problems: readonly AddressProblem[] }
+	/** the reference stands for another order, which this one may replace unless money moved */
+	| { readonly conflict: string; readonly isBusy: boolean };
+
+/**
+ * Makes an order and the signed address at which it is paid. The same order again gives the same address.
+ * @param replace whether an earlier order under the same reference, with another sum or payer, gives way
+ */
+export async function buildAddress(row: TillRow, form: AddressForm, replace: boolean, locale: string): Promise<Built> {
+	const { ask, problems } = checkAsk(row.slug, form);
+	if (!ask) return { problems };
+	const currencies = tillCurrencies(row);
+	if (!currencies.includes(ask.amount.currency))
+		return {
+			problems: [{ field: 'currency', says: `${row.name} takes ${currencies.join(', ')}, not ${ask.amount.currency}.` }]
+		};
+	const query = addressQuery(ask, keyOf(row));
+	const sign = new URLSearchParams(query).get('sign')!;
+	const opened = await write((tx) => openOrder(row.id, ask, sign, replace, tx));
+	if ('replaced' in opened)
+		return { problems: [{ field: 'reference', says: 'This order was replaced by a later one.' }] };
+	if ('conflict' in opened)
+		return { conflict: sayConflict(opened.conflict, opened.isBusy, locale), isBusy: opened.isBusy };
+	return { address: opened.order.sign === sign ? addressOf(row, query) : addressOfOrder(row, opened.order) };
+}

@@ -1,0 +1,91 @@
+import { Op, QueryTypes } from 'sequelize';
+import { open, type Tx } from '../open';
+import { arrivals, waitingFacts, type ArrivalRow, type WaitingFactRow } from '../tables';
+import { PAGE } from './payments';
+
+/** Arrivals that are due for work, oldest first: those that are proven, or those that wait to be confirmed. */
+export async function dueArrivals(now: number, kind: 'proven' | 'unconfirmed', limit: number): Promise<ArrivalRow[]> {
+	return (await arrivals.model.findAll({
+		where: {
+			state: kind === 'proven' ? ['stored', 'retry'] : 'unconfirmed',
+			nextAt: { [Op.lte]: now }
+		},
+		order: [
+			['nextAt', 'ASC'],
+			['id', 'ASC']
+		],
+		limit,
+		raw: true
+	})) as unknown as ArrivalRow[];
+}
+
+/** When the next arrival, open action or waiting fact is due, in milliseconds since 1970. */
+export async function nextDue(): Promise<number | undefined> {
+	const db = await open();
+	const [row] = (await db.query(
+		`SELECT MIN(at) AS at FROM (
+			SELECT MIN(next_at) AS at FROM arrivals WHERE state = 'stored' UNION ALL SELECT MIN(next_at) FROM arrivals WHERE state = 'unconfirmed'
+			UNION ALL SELECT MIN(next_at) FROM arrivals WHERE state = 'retry'
+			UNION ALL SELECT MIN(next_at) FROM actions WHERE state IN ('planned', 'unknown')
+			UNION ALL SELECT MIN(next_at) FROM waiting_facts WHERE tries < 8)`,
+		{ type: QueryTypes.SELECT }
+	)) as { at: number | null }[];
+	return row?.at ?? undefined;
+}
+
+export async function pageOfArrivals(filter: {
+	state?: string;
+	connectionId?: string;
+	before?: number;
+}): Promise<{ rows: ArrivalRow[]; more: boolean }> {
+	const where: Record<string, unknown> = {};
+	if (filter.before) where.id = { [Op.lt]: filter.before };
+	if (filter.state) where.state = filter.state;
+	if (filter.connectionId) where.connectionId = filter.connectionId;
+	const rows = (await arrivals.model.findAll({
+		where,
+		order: [['id', 'DESC']],
+		limit: PAGE + 1,
+		raw: true
+	})) as unknown as ArrivalRow[];
+	return { rows: rows.slice(0, PAGE), more: rows.length > PAGE };
+}
+
+/** Adds to the count of arrivals that were refused. */
+export async function countRefused(
+	rows: { connectionId: string; day: string; reason: string; count: number; lastAt: number }[],
+	tx: Tx
+): Promise<void> {
+	const db = await open();
+	for (const row of rows)
+		await db.query(
+			`INSERT INTO refused_arrivals (connection_id, day, reason, count, last_at) VALUES (:connectionId, :day, :reason, :count, :lastAt)
+			ON CONFLICT (connection_id, day, reason) DO UPDATE SET count = count + excluded.count, last_at = MAX(last_at, excluded.last_at)`,
+			{ replacements: row, transaction: tx }
+		);
+}
+
+/** How many arrivals there are in each state; counted through the index on states. */
+export async function arrivalCounts(): Promise<Map<string, number>> {
+	const rows: { state: string; count: number }[] = await (
+		await open()
+	).query('SELECT state, COUNT(*) AS count FROM arrivals GROUP BY state', { type: QueryTypes.SELECT });
+	return new Map(rows.map((row) => [row.state, row.count]));
+}
+
+/** Facts that wait for their payment and are due to be looked for, one for each payment. */
+export async function dueWaitingFacts(now: number, limit: number): Promise<WaitingFactRow[]> {
+	const rows = (await waitingFacts.model.findAll({
+		where: { nextAt: { [Op.lte]: now }, tries: { [Op.lt]: 8 } },
+		order: [['nextAt', 'ASC']],
+		limit: limit * 4,
+		raw: true
+	})) as unknown as WaitingFactRow[];
+	const seen = new Set<string>();
+	return rows
+		.filter((row) => {
+			const key = `${row.connectionId} ${row.processorId}`;
+			return !seen.has(key) && !!seen.add(key);
+		})
+		.slice(0, limit);
+}

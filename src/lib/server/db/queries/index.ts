@@ -1,0 +1,4 @@
+export * from './arrivals';
+export * from './payments';
+export * from './rates';
+export * from './tills';

@@ -1,0 +1,196 @@
+import { QueryTypes } from 'sequelize';
+import { open, type Tx } from '../open';
+
+// A settlement file has up to millions of lines: they go into the database as JSON lists of lists, a few thousand at once,
+// which it takes apart itself. The order of the values is that of `CAPTURED` and `DECLINED`.
+
+/** Values of a captured line, in their order. */
+const CAPTURED =
+	'line processor_id source captured_at method currency minor entry scheme funding issuer fee_currency fee base refunded disputed ordered_at day account_day net'.split(
+		' '
+	);
+const DECLINED =
+	'line processor_id source created_at method currency minor entry scheme funding issuer fee_currency fee reason day'.split(
+		' '
+	);
+/** A line's values as columns of a table expression called `told`. */
+const told = (names: readonly string[]) =>
+	`told AS MATERIALIZED (SELECT ${names.map((name, at) => `value ->> ${at} AS ${name}`).join(', ')} FROM json_each($1))`;
+const KINDS = ['method', 'currency', 'entry', 'scheme', 'funding', 'issuer'];
+
+/** Whose payments a file tells of, and which file it is. */
+export interface FileOwner {
+	readonly fileId: number;
+	readonly processor: string;
+	readonly connectionId: string | null;
+	readonly accountId: string;
+	readonly heardAt: number;
+}
+export type ChunkKind = 'captured' | 'declined';
+
+const sourceOf = (owner: FileOwner) => `file ${owner.fileId}`;
+
+/** Lines of a chunk that are known with another amount or currency, or as the other of captured and declined. */
+export async function knownOtherwise(
+	owner: Omit<FileOwner, 'fileId' | 'heardAt'>,
+	kind: ChunkKind,
+	chunk: string
+): Promise<{ line: number; payment: string; turned: 0 | 1 }[]> {
+	const db = await open();
+	const names = kind === 'captured' ? CAPTURED : DECLINED;
+	// a cross join keeps the order: each line is looked up, not every known payment
+	return (await db.query(
+		`WITH ${told(names)}
+		SELECT told.line, told.processor_id AS payment, CASE WHEN ${kind === 'captured' ? `p.stage = 'failed' AND p.origin = 'file'` : 'p.taken > 0'} THEN 1 ELSE 0 END AS turned
+		FROM told CROSS JOIN payments p ON p.processor = $2 AND p.mode = 'live' AND p.account_id = $3 AND p.processor_id = told.processor_id
+			AND p.processor_id IS NOT NULL
+		WHERE ${
+			kind === 'captured'
+				? `p.currency <> told.currency OR (p.taken > 0 AND p.taken <> told.minor) OR (p.stage = 'failed' AND p.origin = 'file')`
+				: `p.currency <> told.currency OR p.minor <> told.minor OR p.taken > 0`
+		} ORDER BY told.line LIMIT 50`,
+		{ bind: [chunk, owner.processor, owner.accountId], type: QueryTypes.SELECT }
+	)) as { line: number; payment: string; turned: 0 | 1 }[];
+}
+
+/** A line about a payment that is known already, where it tells something more. */
+export interface KnownLine {
+	readonly id: number;
+	readonly line: number;
+	readonly capturedAt: number;
+	readonly minor: number;
+	readonly refunded: number;
+	readonly disputed: number;
+	readonly feeCurrency: string;
+	readonly fee: number;
+	readonly base: number;
+}
+
+/**
+ * Adds the payments of a chunk that are new, with their facts and fees.
+ * @returns how many were new, and the lines that tell something more of payments that are known
+ */
+export async function addChunk(
+	owner: FileOwner,
+	kind: ChunkKind,
+	chunk: string,
+	transaction: Tx
+): Promise<{ fresh: number; known: KnownLine[] }> {
+	const db = await open();
+	const names = kind === 'captured' ? CAPTURED : DECLINED;
+	const run = (sql: string, more: unknown[] = []) => db.query(sql, { bind: [chunk, ...more], transaction });
+	const select = async <T>(sql: string, bind: unknown[]) =>
+		(await db.query(sql, { bind, type: QueryTypes.SELECT, transaction })) as T[];
+	const mine = [owner.processor, owner.accountId];
+	await run(
+		`WITH ${told(names)} INSERT INTO payment_kinds (${KINDS.join(', ')}) SELECT DISTINCT ${KINDS.join(', ')} FROM told WHERE true
+		 ON CONFLICT (${KINDS.join(', ')}) DO NOTHING`
+	);
+	await run(
+		`WITH ${told(names)} INSERT INTO file_sources (source, till_id)
+		 SELECT DISTINCT told.source, (SELECT id FROM tills WHERE tills.name = told.source) FROM told WHERE told.source <> ''
+		 ON CONFLICT (source) DO NOTHING`
+	);
+	const [{ last }] = (await select<{ last: number }>(`SELECT COALESCE(MAX(id), 0) AS last FROM payments`, [])) as [
+		{ last: number }
+	];
+	const known =
+		kind === 'captured'
+			? await select<KnownLine>(
+					`WITH ${told(names)}
+					SELECT p.id, told.line, told.captured_at AS capturedAt, told.minor, told.refunded, told.disputed, told.fee_currency AS feeCurrency,
+						told.fee, told.base FROM told CROSS JOIN payments p ON p.processor = $2 AND p.mode = 'live' AND p.account_id = $3
+						AND p.processor_id = told.processor_id AND p.processor_id IS NOT NULL
+					WHERE p.taken <> told.minor OR p.refunded < told.refunded OR p.disputed < told.disputed
+						OR NOT EXISTS (SELECT 1 FROM payment_fees f WHERE f.payment_id = p.id AND f.fee = told.fee AND f.currency = told.fee_currency)`,
+					[chunk, ...mine]
+				)
+			: [];
+	const joins = `FROM told JOIN payment_kinds k ON ${KINDS.map((name) => `k.${name} = told.${name}`).join(' AND ')}
+		LEFT JOIN file_sources s ON s.source = told.source WHERE true
+		ON CONFLICT (processor, mode, account_id, processor_id) WHERE processor_id IS NOT NULL DO NOTHING`;
+	if (kind === 'captured')
+		await run(
+			`WITH ${told(names)} INSERT INTO payments (origin, mode, processor, account_id, connection_id, processor_id, till_id, source,
+				kind_id, method, currency, minor, stage, reached_step, broken_step, open, taken, refunded, disputed, refundable, fee_currency,
+				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at)
+			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, told.source, k.id, told.method, told.currency, told.minor,
+				CASE WHEN told.disputed > 0 THEN 'disputed' WHEN told.refunded >= told.minor THEN 'refunded'
+					WHEN told.refunded > 0 THEN 'part refunded' ELSE 'captured' END,
+				CASE WHEN told.disputed > 0 THEN 1 ELSE 2 END, CASE WHEN told.disputed > 0 THEN 2 ELSE 0 END, 1, told.minor, told.refunded,
+				told.disputed, MAX(0, told.minor - told.refunded - told.disputed), told.fee_currency, told.base, told.fee, told.net,
+				COALESCE(told.ordered_at, told.captured_at), told.captured_at, told.day, told.account_day, COALESCE(told.ordered_at, told.captured_at)
+			 ${joins}`,
+			[...mine, owner.connectionId]
+		);
+	else
+		await run(
+			`WITH ${told(names)} INSERT INTO payments (origin, mode, processor, account_id, connection_id, processor_id, till_id, source,
+				kind_id, method, currency, minor, stage, reached_step, broken_step, open, failure, fee_currency, charged_fee, ordered_at, day, created_at)
+			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, told.source, k.id, told.method, told.currency, told.minor,
+				'failed', 1, 2, 0, told.reason, told.fee_currency, told.fee, told.created_at, told.day, told.created_at ${joins}`,
+			[...mine, owner.connectionId]
+		);
+	const source = sourceOf(owner);
+	const facts = (what: string, at: string, minor: string, object: string, where: string) =>
+		db.query(
+			`INSERT INTO payment_events (payment_id, kind, at, minor, object, source, heard_at)
+			 SELECT id, '${what}', ${at}, ${minor}, ${object}, $2, $3 FROM payments WHERE id > $1 AND ${where}`,
+			{ bind: [last, source, owner.heardAt], transaction }
+		);
+	if (kind === 'captured') {
+		await facts('captured', 'captured_at', 'taken', 'processor_id', 'true');
+		await facts('refunded so far', 'captured_at', 'refunded', '$2', 'refunded > 0');
+		await facts('disputed so far', 'captured_at', 'disputed', '$2', 'disputed > 0');
+	} else await facts('failed', 'created_at', 'NULL', 'processor_id', 'true');
+	await db.query(
+		`INSERT INTO payment_fees (payment_id, currency, fee, returned, base, label, source, heard_at)
+		 SELECT id, fee_currency, charged_fee, 0, COALESCE(base_minor, 0), 'settlement file', $2, $3 FROM payments WHERE id > $1`,
+		{ bind: [last, source, owner.heardAt], transaction }
+	);
+	const [{ fresh }] = (await select<{ fresh: number }>(`SELECT COUNT(*) AS fresh FROM payments WHERE id > $1`, [
+		last
+	])) as [{ fresh: number }];
+	return { fresh, known };
+}
+
+/** Says for which till a name of settlement files stands; past payments of that name are its own from then on. */
+export async function mapSource(source: string, tillId: string | null, transaction: Tx): Promise<void> {
+	const db = await open();
+	await db.query(
+		`INSERT INTO file_sources (source, till_id) VALUES (?, ?) ON CONFLICT (source) DO UPDATE SET till_id = excluded.till_id`,
+		{ replacements: [source, tillId], transaction }
+	);
+	await db.query(`UPDATE payments SET till_id = ? WHERE origin = 'file' AND source = ? AND till_id IS NOT ?`, {
+		replacements: [tillId, source, tillId],
+		transaction
+	});
+}
+
+/** Payments of a processor that was not connected when its files were taken become the connection's own. */
+export async function adoptPayments(
+	processor: string,
+	connectionId: string,
+	accountId: string,
+	transaction: Tx
+): Promise<void> {
+	await (
+		await open()
+	).query(
+		`UPDATE payments SET connection_id = ?, account_id = ? WHERE processor = ? AND connection_id IS NULL AND account_id = ''
+		 AND mode = 'live' AND offline_id IS NULL`,
+		{ replacements: [connectionId, accountId, processor], transaction }
+	);
+}
+
+/** Writes prices that were worked out afresh: ids, expected fees, net, and the contract's id, as a JSON list of lists. */
+export async function writePrices(rows: string, transaction: Tx): Promise<void> {
+	await (
+		await open()
+	).query(
+		`WITH told AS MATERIALIZED (SELECT value ->> 0 AS id, value ->> 1 AS expected, value ->> 2 AS net, value ->> 3 AS card, value ->> 4 AS base FROM json_each($1))
+		 UPDATE payments SET expected_fee = told.expected, fee_difference = charged_fee - told.expected, net = told.net,
+			rate_card_id = told.card, base_minor = told.base FROM told WHERE payments.id = told.id`,
+		{ bind: [rows], transaction }
+	);
+}

@@ -1,0 +1,11 @@
+import { open, write } from '../open';
+import { derivedRows } from './derived';
+
+/** Works out everything anew that is derived from payments. */
+export async function rebuildDerived(): Promise<void> {
+	const db = await open();
+	await write(async (transaction) => {
+		for (const statement of [`DELETE FROM day_sums`, `DELETE FROM tier_volumes`, ...derivedRows()])
+			await db.query(statement, { transaction });
+	});
+}

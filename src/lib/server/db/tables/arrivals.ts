@@ -1,0 +1,86 @@
+import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+
+// Notifications, and settlement files. Flags are 0 or 1; texts that hold JSON are read through Zod.
+
+export const arrivals = table(
+	'arrivals',
+	{
+		id: whole,
+		connectionId: text,
+		eventId: text,
+		receivedAt: whole,
+		headers: text,
+		body: text,
+		checks: text,
+		state: oneOf('stored', 'unconfirmed', 'retry', 'stuck', 'done'),
+		tries: whole,
+		nextAt: whole,
+		topic: text,
+		says: text,
+		paymentId: orNull(whole),
+		doneAt: orNull(whole)
+	},
+	['id'],
+	true
+);
+export type ArrivalRow = RowOf<typeof arrivals>;
+
+export const refusedArrivals = table(
+	'refused_arrivals',
+	{
+		connectionId: text,
+		day: text,
+		reason: text,
+		count: whole,
+		lastAt: whole
+	},
+	['connectionId', 'day', 'reason']
+);
+export type RefusedArrivalRow = RowOf<typeof refusedArrivals>;
+
+export const settlementFiles = table(
+	'settlement_files',
+	{
+		id: whole,
+		name: text,
+		processor: text,
+		digest: text,
+		count: whole,
+		fresh: whole,
+		declined: whole,
+		takenAt: whole,
+		byUser: text,
+		connectionId: orNull(text),
+		accountId: text,
+		state: oneOf('staging', 'merging', 'taken'),
+		merged: whole,
+		changed: whole,
+		clashes: whole
+	},
+	['id'],
+	true
+);
+export type SettlementFileRow = RowOf<typeof settlementFiles>;
+
+export const fileChunks = table(
+	'file_chunks',
+	{
+		fileId: whole,
+		number: whole,
+		kind: text,
+		lines: whole,
+		body: text
+	},
+	['fileId', 'number']
+);
+export type FileChunkRow = RowOf<typeof fileChunks>;
+
+export const fileSources = table(
+	'file_sources',
+	{
+		source: text,
+		tillId: orNull(text)
+	},
+	['source']
+);
+export type FileSourceRow = RowOf<typeof fileSources>;

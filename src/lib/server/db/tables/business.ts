@@ -1,0 +1,138 @@
+import { orNull, table, text, whole, type RowOf } from '../table';
+
+// What the business is, and who works with it. Flags are 0 or 1; texts that hold JSON are read through Zod.
+
+export const business = table(
+	'business',
+	{
+		id: whole,
+		name: text,
+		country: text,
+		homeCurrency: text,
+		timeZone: text,
+		details: text,
+		offlineMinimum: orNull(whole),
+		locale: text,
+		updatedAt: whole
+	},
+	['id']
+);
+export type BusinessRow = RowOf<typeof business>;
+
+export const brands = table(
+	'brands',
+	{
+		id: text,
+		name: text,
+		country: text,
+		homeCurrency: text,
+		colour: text,
+		statementName: text,
+		createdAt: whole,
+		removedAt: orNull(whole)
+	},
+	['id']
+);
+export type BrandRow = RowOf<typeof brands>;
+
+export const bankAccounts = table(
+	'bank_accounts',
+	{
+		id: text,
+		name: text,
+		holder: text,
+		iban: text,
+		bic: text,
+		currency: text,
+		createdAt: whole,
+		removedAt: orNull(whole)
+	},
+	['id']
+);
+export type BankAccountRow = RowOf<typeof bankAccounts>;
+
+export const ledgerAccounts = table(
+	'ledger_accounts',
+	{
+		number: text,
+		name: text,
+		kind: text
+	},
+	['number']
+);
+export type LedgerAccountRow = RowOf<typeof ledgerAccounts>;
+
+export const users = table(
+	'users',
+	{
+		id: text,
+		mail: text,
+		name: text,
+		role: text,
+		passwordHash: text,
+		createdAt: whole
+	},
+	['id']
+);
+export type UserRow = RowOf<typeof users>;
+
+export const sessions = table(
+	'sessions',
+	{
+		tokenHash: text,
+		userId: text,
+		createdAt: whole,
+		expiresAt: whole
+	},
+	['tokenHash']
+);
+export type SessionRow = RowOf<typeof sessions>;
+
+export const audit = table(
+	'audit',
+	{
+		id: whole,
+		at: whole,
+		userName: text,
+		objectKind: text,
+		objectId: text,
+		objectName: text,
+		act: text,
+		before: orNull(text),
+		after: orNull(text)
+	},
+	['id'],
+	true
+);
+export type AuditRow = RowOf<typeof audit>;
+
+export const tokens = table(
+	'tokens',
+	{
+		id: text,
+		name: text,
+		hash: text,
+		last4: text,
+		byUser: text,
+		createdAt: whole,
+		usedAt: orNull(whole),
+		revokedAt: orNull(whole)
+	},
+	['id']
+);
+export type TokenRow = RowOf<typeof tokens>;
+
+export const idempotentRequests = table(
+	'idempotent_requests',
+	{
+		tokenId: text,
+		key: text,
+		digest: text,
+		status: orNull(whole),
+		body: text,
+		location: text,
+		at: whole
+	},
+	['tokenId', 'key']
+);
+export type IdempotentRequestRow = RowOf<typeof idempotentRequests>;

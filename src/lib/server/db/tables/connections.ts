@@ -1,0 +1,183 @@
+import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+
+// Processors, as we are connected to them. Flags are 0 or 1; texts that hold JSON are read through Zod.
+
+export const connections = table(
+	'connections',
+	{
+		id: text,
+		processor: text,
+		name: text,
+		mode: oneOf('test', 'live'),
+		accountId: text,
+		accountName: text,
+		accountCountry: text,
+		settlement: text,
+		timeZone: text,
+		given: text,
+		secretSealed: text,
+		secretLast4: text,
+		keyMadeAt: orNull(whole),
+		hookKey: text,
+		hookId: orNull(text),
+		hookSecretSealed: orNull(text),
+		hookNotices: text,
+		hookHeardAt: orNull(whole),
+		account: text,
+		accountReadAt: whole,
+		descriptor: text,
+		shortDescriptor: text,
+		capture: oneOf('at once', 'later'),
+		bankAccountId: orNull(text),
+		expectedDays: orNull(whole),
+		cutOff: text,
+		bankCalendar: text,
+		clearingAccount: text,
+		feeAccount: text,
+		oldGiven: orNull(text),
+		oldSecretSealed: orNull(text),
+		oldSecretLast4: orNull(text),
+		oldHookSecretSealed: orNull(text),
+		oldUntil: orNull(whole),
+		hookTicked: text,
+		verified: whole,
+		paused: whole,
+		failing: whole,
+		createdAt: whole,
+		removedAt: orNull(whole)
+	},
+	['id']
+);
+export type ConnectionRow = RowOf<typeof connections>;
+
+export const connectionChanges = table(
+	'connection_changes',
+	{
+		id: whole,
+		connectionId: text,
+		at: whole,
+		change: text,
+		why: text
+	},
+	['id'],
+	true
+);
+export type ConnectionChangeRow = RowOf<typeof connectionChanges>;
+
+export const connectDrafts = table(
+	'connect_drafts',
+	{
+		id: text,
+		processor: text,
+		mode: oneOf('test', 'live'),
+		userId: text,
+		connectionId: orNull(text),
+		given: text,
+		secretSealed: orNull(text),
+		hookKey: text,
+		stateHash: orNull(text),
+		browserHash: orNull(text),
+		verifierSealed: orNull(text),
+		says: text,
+		changedAt: whole
+	},
+	['id']
+);
+export type ConnectDraftRow = RowOf<typeof connectDrafts>;
+
+export const abilityChanges = table(
+	'ability_changes',
+	{
+		id: whole,
+		connectionId: text,
+		at: whole,
+		says: text,
+		seenAt: orNull(whole)
+	},
+	['id'],
+	true
+);
+export type AbilityChangeRow = RowOf<typeof abilityChanges>;
+
+export const applications = table(
+	'applications',
+	{
+		id: text,
+		processor: text,
+		number: text,
+		mail: text,
+		state: text,
+		papers: text,
+		says: text,
+		askedAt: whole,
+		createdAt: whole,
+		removedAt: orNull(whole)
+	},
+	['id']
+);
+export type ApplicationRow = RowOf<typeof applications>;
+
+export const domains = table(
+	'domains',
+	{
+		domain: text,
+		page: text,
+		createdAt: whole
+	},
+	['domain']
+);
+export type DomainRow = RowOf<typeof domains>;
+
+export const domainProofs = table(
+	'domain_proofs',
+	{
+		domain: text,
+		connectionId: text,
+		path: text,
+		content: text,
+		state: oneOf('missing', 'proven', 'failing'),
+		says: text,
+		lookedAt: orNull(whole)
+	},
+	['domain', 'connectionId']
+);
+export type DomainProofRow = RowOf<typeof domainProofs>;
+
+export const pageCodes = table(
+	'page_codes',
+	{
+		domain: text,
+		connectionId: text,
+		state: oneOf('present', 'missing'),
+		says: text,
+		lookedAt: whole
+	},
+	['domain', 'connectionId']
+);
+export type PageCodeRow = RowOf<typeof pageCodes>;
+
+export const offlineMethods = table(
+	'offline_methods',
+	{
+		id: text,
+		kind: text,
+		name: text,
+		instructions: text,
+		afterNote: text,
+		holder: text,
+		iban: text,
+		bic: text,
+		currencies: text,
+		referenceStyle: text,
+		pictureCode: text,
+		followUp: text,
+		transferCode: whole,
+		termDays: whole,
+		threshold: text,
+		paused: whole,
+		createdAt: whole,
+		removedAt: orNull(whole)
+	},
+	['id']
+);
+export type OfflineMethodRow = RowOf<typeof offlineMethods>;

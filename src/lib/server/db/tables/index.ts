@@ -1,0 +1,6 @@
+export * from './business';
+export * from './connections';
+export * from './pricing';
+export * from './tills';
+export * from './payments';
+export * from './arrivals';

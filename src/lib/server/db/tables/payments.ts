@@ -1,0 +1,234 @@
+import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+
+// Orders, payments, and everything that happened to them. Flags are 0 or 1; texts that hold JSON are read through Zod.
+
+export const orders = table(
+	'orders',
+	{
+		id: whole,
+		tillId: text,
+		sign: text,
+		reference: text,
+		currency: text,
+		minor: whole,
+		name: text,
+		mail: text,
+		country: text,
+		purpose: text,
+		more: text,
+		paid: whole,
+		replacedBy: orNull(whole),
+		createdAt: whole
+	},
+	['id'],
+	true
+);
+export type OrderRow = RowOf<typeof orders>;
+
+export const payments = table(
+	'payments',
+	{
+		id: whole,
+		origin: oneOf('till', 'file', 'console'),
+		mode: oneOf('test', 'live'),
+		trialId: orNull(text),
+		processor: text,
+		connectionId: orNull(text),
+		accountId: text,
+		processorId: orNull(text),
+		offlineId: orNull(text),
+		orderId: orNull(whole),
+		tillId: orNull(text),
+		source: text,
+		kindId: whole,
+		method: text,
+		currency: text,
+		minor: whole,
+		reference: text,
+		creditorReference: text,
+		payerName: text,
+		payerMail: text,
+		card: orNull(text),
+		stage: text,
+		reachedStep: whole,
+		brokenStep: whole,
+		open: whole,
+		taken: whole,
+		refunded: whole,
+		disputed: whole,
+		refundable: whole,
+		failure: text,
+		contradiction: text,
+		feeCurrency: orNull(text),
+		baseMinor: orNull(whole),
+		expectedFee: orNull(whole),
+		chargedFee: orNull(whole),
+		feeDifference: orNull(whole),
+		net: orNull(whole),
+		rateCardId: orNull(whole),
+		payout: text,
+		orderedAt: orNull(whole),
+		capturedAt: orNull(whole),
+		day: text,
+		accountDay: orNull(text),
+		createdAt: whole
+	},
+	['id'],
+	true
+);
+export type PaymentRow = RowOf<typeof payments>;
+
+export const paymentRequests = table(
+	'payment_requests',
+	{
+		paymentId: whole,
+		token: text,
+		version: whole,
+		offerId: text,
+		offerName: text,
+		standby: whole,
+		next: orNull(text),
+		details: text
+	},
+	['paymentId']
+);
+export type PaymentRequestRow = RowOf<typeof paymentRequests>;
+
+export const paymentKinds = table(
+	'payment_kinds',
+	{
+		id: whole,
+		method: text,
+		currency: text,
+		entry: text,
+		scheme: text,
+		funding: text,
+		issuer: text
+	},
+	['id'],
+	true
+);
+export type PaymentKindRow = RowOf<typeof paymentKinds>;
+
+export const paymentEvents = table(
+	'payment_events',
+	{
+		id: whole,
+		paymentId: whole,
+		kind: text,
+		at: whole,
+		minor: orNull(whole),
+		object: text,
+		source: text,
+		detail: text,
+		heardAt: whole
+	},
+	['id'],
+	true
+);
+export type PaymentEventRow = RowOf<typeof paymentEvents>;
+
+export const paymentFees = table(
+	'payment_fees',
+	{
+		id: whole,
+		paymentId: whole,
+		currency: text,
+		fee: whole,
+		returned: whole,
+		base: whole,
+		rateDay: orNull(text),
+		rateValue: orNull(text),
+		label: text,
+		source: text,
+		heardAt: whole
+	},
+	['id'],
+	true
+);
+export type PaymentFeeRow = RowOf<typeof paymentFees>;
+
+export const factClashes = table(
+	'fact_clashes',
+	{
+		id: whole,
+		paymentId: whole,
+		kind: text,
+		object: text,
+		knownMinor: orNull(whole),
+		toldMinor: orNull(whole),
+		source: text,
+		heardAt: whole,
+		seenAt: orNull(whole)
+	},
+	['id'],
+	true
+);
+export type FactClashRow = RowOf<typeof factClashes>;
+
+export const seenContradictions = table(
+	'seen_contradictions',
+	{
+		paymentId: whole,
+		contradiction: text,
+		byUser: text,
+		at: whole
+	},
+	['paymentId']
+);
+export type SeenContradictionRow = RowOf<typeof seenContradictions>;
+
+export const actions = table(
+	'actions',
+	{
+		key: text,
+		paymentId: whole,
+		act: oneOf('charge', 'capture', 'cancel', 'refund'),
+		content: text,
+		minor: whole,
+		state: oneOf('planned', 'unknown', 'stuck', 'done', 'refused'),
+		says: text,
+		nextAt: whole,
+		tries: whole,
+		createdAt: whole
+	},
+	['key']
+);
+export type ActionRow = RowOf<typeof actions>;
+
+export const payouts = table(
+	'payouts',
+	{
+		id: whole,
+		processor: text,
+		connectionId: orNull(text),
+		accountId: text,
+		object: text,
+		at: whole,
+		currency: text,
+		minor: orNull(whole)
+	},
+	['id'],
+	true
+);
+export type PayoutRow = RowOf<typeof payouts>;
+
+export const waitingFacts = table(
+	'waiting_facts',
+	{
+		id: whole,
+		connectionId: text,
+		processorId: text,
+		kind: text,
+		at: whole,
+		minor: orNull(whole),
+		object: text,
+		source: text,
+		tries: whole,
+		nextAt: whole,
+		heardAt: whole
+	},
+	['id'],
+	true
+);
+export type WaitingFactRow = RowOf<typeof waitingFacts>;

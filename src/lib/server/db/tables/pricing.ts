@@ -1,0 +1,73 @@
+import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+
+// What is charged, and at which rates. Flags are 0 or 1; texts that hold JSON are read through Zod.
+
+export const rateCards = table(
+	'rate_cards',
+	{
+		id: whole,
+		connectionId: text,
+		role: oneOf('contract', 'proposal'),
+		validFrom: text,
+		card: text,
+		source: text,
+		createdAt: whole,
+		confirmedAt: orNull(whole),
+		confirmedBy: text
+	},
+	['id'],
+	true
+);
+export type RateCardRow = RowOf<typeof rateCards>;
+
+export const candidates = table(
+	'candidates',
+	{
+		id: text,
+		name: text,
+		processor: text,
+		methods: text,
+		currencies: text,
+		paysOutDays: whole,
+		card: text,
+		note: text,
+		createdAt: whole,
+		removedAt: orNull(whole)
+	},
+	['id']
+);
+export type CandidateRow = RowOf<typeof candidates>;
+
+export const exchangeRates = table(
+	'exchange_rates',
+	{
+		day: text,
+		fromCurrency: text,
+		toCurrency: text,
+		source: text,
+		rate: text
+	},
+	['day', 'fromCurrency', 'toCurrency', 'source']
+);
+export type ExchangeRateRow = RowOf<typeof exchangeRates>;
+
+export const accountCharges = table(
+	'account_charges',
+	{
+		id: whole,
+		processor: text,
+		connectionId: orNull(text),
+		accountId: text,
+		kind: oneOf('adjustment', 'monthly', 'payout', 'refund', 'dispute'),
+		object: text,
+		at: whole,
+		currency: text,
+		minor: whole,
+		paymentId: orNull(whole),
+		says: text,
+		fileId: orNull(whole)
+	},
+	['id'],
+	true
+);
+export type AccountChargeRow = RowOf<typeof accountCharges>;

@@ -1,0 +1,144 @@
+import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+
+// Where payers pay, and what is offered there. Flags are 0 or 1; texts that hold JSON are read through Zod.
+
+export const tills = table(
+	'tills',
+	{
+		id: text,
+		slug: text,
+		name: text,
+		kind: text,
+		mode: oneOf('test', 'live'),
+		currencies: text,
+		colour: text,
+		fulfil: text,
+		domain: text,
+		brandId: orNull(text),
+		settings: text,
+		signingKeySealed: text,
+		createdAt: whole
+	},
+	['id']
+);
+export type TillRow = RowOf<typeof tills>;
+
+export const lineUps = table(
+	'lineup_versions',
+	{
+		id: whole,
+		tillId: text,
+		number: orNull(whole),
+		state: oneOf('draft', 'published', 'replaced'),
+		offers: text,
+		basedOn: orNull(whole),
+		revision: whole,
+		byUser: text,
+		at: whole,
+		reason: text
+	},
+	['id'],
+	true
+);
+export type LineUpRow = RowOf<typeof lineUps>;
+
+export const templates = table(
+	'lineup_templates',
+	{
+		id: text,
+		name: text,
+		offers: text,
+		byUser: text,
+		at: whole
+	},
+	['id']
+);
+export type TemplateRow = RowOf<typeof templates>;
+
+export const pauses = table(
+	'pauses',
+	{
+		id: text,
+		kind: oneOf('connection', 'method', 'scheme', 'currency'),
+		value: text,
+		until: orNull(whole),
+		reason: text,
+		byUser: text,
+		at: whole,
+		endedAt: orNull(whole)
+	},
+	['id']
+);
+export type PauseRow = RowOf<typeof pauses>;
+
+export const trials = table(
+	'trials',
+	{
+		id: text,
+		tillId: text,
+		versionId: whole,
+		state: text,
+		revision: whole,
+		offers: text,
+		outcome: text,
+		query: text,
+		byUser: text,
+		at: whole,
+		paymentId: orNull(whole)
+	},
+	['id']
+);
+export type TrialRow = RowOf<typeof trials>;
+
+export const unmet = table(
+	'unmet',
+	{
+		id: whole,
+		tillId: text,
+		at: whole,
+		kind: oneOf('nothing offered', 'card type'),
+		currency: text,
+		minor: whole,
+		reference: text,
+		context: text
+	},
+	['id'],
+	true
+);
+export type UnmetRow = RowOf<typeof unmet>;
+
+export const payers = table(
+	'payers',
+	{
+		id: text,
+		name: text,
+		mail: text,
+		country: text,
+		/** 1 has an online method, 0 has none, null not known */
+		onlineMethod: orNull(whole),
+		createdAt: whole
+	},
+	['id']
+);
+export type PayerRow = RowOf<typeof payers>;
+
+export const payerGroups = table(
+	'payer_groups',
+	{
+		id: text,
+		name: text,
+		createdAt: whole
+	},
+	['id']
+);
+export type PayerGroupRow = RowOf<typeof payerGroups>;
+
+export const payerMemberships = table(
+	'payer_memberships',
+	{
+		payerId: text,
+		groupId: text
+	},
+	['payerId', 'groupId']
+);
+export type PayerMembershipRow = RowOf<typeof payerMemberships>;

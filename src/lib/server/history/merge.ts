@@ -1,0 +1,200 @@
+import type { OtherLine, Placed } from '../../core/settlement';
+import { forgetSnapshot } from '../accept/freshness';
+import {
+	addChunk,
+	db,
+	markRepricing,
+	write,
+	type AccountChargeRow,
+	type FileChunkRow,
+	type FileOwner,
+	type KnownLine,
+	type PaymentRow,
+	type SettlementFileRow,
+	type Tx
+} from '../db';
+import { tell } from '../live';
+import { feesOf, keepFacts, keepFee, recompute, standingFee } from '../payments/record';
+import { wake } from '../work/wake';
+
+const merging = new Map<number, Promise<void>>();
+
+/** Merges a file that was kept into what is known, to its end. Whoever asks while it is under way waits for the same. */
+export function mergeFile(id: number): Promise<void> {
+	let under = merging.get(id);
+	if (!under) {
+		under = mergeAll(id).finally(() => merging.delete(id));
+		merging.set(id, under);
+	}
+	return under;
+}
+
+async function mergeAll(id: number): Promise<void> {
+	for (;;) {
+		// one chunk a transaction: whoever writes meanwhile waits for no more than one
+		const isOver = await write(async (tx) => {
+			const file = (await db.settlementFiles.one({ id }, tx))!;
+			const chunk = (await db.fileChunks.find({ fileId: id }, { order: [['number', 'ASC']], limit: 1 }, tx))[0];
+			if (!chunk) {
+				await db.settlementFiles.update({ id, state: 'merging' }, { state: 'taken' }, tx);
+				return true;
+			}
+			await mergeChunk(file, chunk, tx);
+			await db.fileChunks.remove({ fileId: id, number: chunk.number }, tx);
+			return false;
+		});
+		if (isOver) break;
+		await new Promise((next) => setImmediate(next));
+	}
+	forgetSnapshot();
+	tell('connections');
+	tell('takings');
+	wake();
+}
+
+async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx): Promise<void> {
+	const owner: FileOwner = {
+		fileId: file.id,
+		processor: file.processor,
+		connectionId: file.connectionId,
+		accountId: file.accountId,
+		heardAt: file.takenAt
+	};
+	if (chunk.kind === 'months') {
+		// every payment of these months is priced by its contract, those that were known by the volume as it is now
+		const first = (JSON.parse(chunk.body) as string[]).sort()[0];
+		if (file.connectionId && first) await markRepricing(file.connectionId, `${first}-01`, tx);
+		return;
+	}
+	if (chunk.kind === 'others') {
+		let changed = 0;
+		for (const [line] of JSON.parse(chunk.body) as [Placed<OtherLine>][])
+			changed += Number(await mergeOther(owner, line, tx));
+		await db.settlementFiles.update({ id: file.id }, { changed: file.changed + changed }, tx);
+		return;
+	}
+	const kind = chunk.kind === 'captured' ? 'captured' : 'declined';
+	const { fresh, known } = await addChunk(owner, kind, chunk.body, tx);
+	let [changed, clashes] = [0, 0];
+	for (const line of known) {
+		const told = await mergeKnown(owner, line, tx);
+		if (told === 'clash') clashes++;
+		else if (told) changed++;
+	}
+	await db.settlementFiles.update(
+		{ id: file.id },
+		{
+			changed: file.changed + changed,
+			clashes: file.clashes + clashes,
+			...(kind === 'captured'
+				? { fresh: file.fresh + fresh, merged: file.merged + chunk.lines }
+				: { declined: file.declined + fresh })
+		},
+		tx
+	);
+}
+
+/** What a file tells of a payment that is known: what is more than was known is added as facts of the file's. */
+async function mergeKnown(owner: FileOwner, line: KnownLine, tx: Tx): Promise<boolean | 'clash'> {
+	const payment = (await db.payments.one({ id: line.id }, tx))!;
+	const source = `file ${owner.fileId}`;
+	if (payment.taken > 0 && payment.taken !== line.minor) {
+		await db.factClashes.insertNew(
+			[
+				{
+					paymentId: payment.id,
+					kind: 'captured',
+					object: payment.processorId!,
+					knownMinor: payment.taken,
+					toldMinor: line.minor,
+					source,
+					heardAt: owner.heardAt
+				}
+			],
+			['paymentId', 'kind', 'object', 'toldMinor'],
+			tx
+		);
+		return 'clash';
+	}
+	const at = Math.max(owner.heardAt, line.capturedAt);
+	let added = await keepFacts(
+		payment.id,
+		[
+			...(payment.taken
+				? []
+				: [{ kind: 'captured' as const, at: line.capturedAt, minor: line.minor, object: payment.processorId! }]),
+			...(line.refunded > payment.refunded
+				? [{ kind: 'refunded so far' as const, at, minor: line.refunded, object: source }]
+				: []),
+			...(line.disputed > payment.disputed
+				? [{ kind: 'disputed so far' as const, at, minor: line.disputed, object: source }]
+				: [])
+		],
+		source,
+		tx
+	);
+	const fees = await feesOf(payment.id, tx);
+	if (!fees.some((one) => one.fee === line.fee && one.currency === line.feeCurrency)) {
+		const { feeCurrency: currency, fee, base } = line;
+		const returned = standingFee(fees)?.returned ?? 0;
+		if (await keepFee(payment.id, { currency, fee, base, returned, label: 'settlement file' }, source, tx)) added++;
+	}
+	if (added) await recompute(payment.id, tx);
+	return added > 0;
+}
+
+const CHARGE: Partial<Record<OtherLine['outcome'], AccountChargeRow['kind']>> = {
+	refund: 'refund',
+	dispute: 'dispute',
+	adjustment: 'adjustment',
+	monthly: 'monthly',
+	payout: 'payout'
+};
+
+/** A refund, a dispute, a charge of the account or a payout that is a line of its own. @returns whether it was new */
+async function mergeOther(owner: FileOwner, line: Placed<OtherLine>, tx: Tx): Promise<boolean> {
+	const { processor, connectionId, accountId, fileId } = owner;
+	const { payment: object, outcome, captured_at: at, amount_minor: minor } = line;
+	const source = `file ${fileId}`;
+	let payment: PaymentRow | undefined;
+	if (line.of_payment)
+		payment = await db.payments.one({ processor, mode: 'live', accountId, processorId: line.of_payment }, tx);
+	let added = 0;
+	if (payment && (outcome === 'refund' || outcome === 'dispute' || outcome === 'dispute won')) {
+		const kind = ({ refund: 'refunded', dispute: 'disputed', 'dispute won': 'dispute won' } as const)[outcome];
+		added += await keepFacts(payment.id, [{ kind, at, object, ...(minor ? { minor } : {}) }], source, tx);
+		if (added) await recompute(payment.id, tx);
+	}
+	if (outcome === 'payout')
+		added += (
+			await db.payouts.insertNew(
+				[{ processor, connectionId, accountId, object, at, currency: line.currency, minor }],
+				['processor', 'accountId', 'object'],
+				tx
+			)
+		).length;
+	const kind = CHARGE[outcome];
+	if (kind && line.fee_minor !== 0)
+		added += (
+			await db.accountCharges.insertNew(
+				[
+					{
+						processor,
+						connectionId,
+						accountId,
+						kind,
+						object,
+						at,
+						currency: line.fee_currency,
+						minor: line.fee_minor,
+						paymentId: payment?.id ?? null,
+						says: line.reason,
+						fileId
+					}
+				],
+				['processor', 'accountId', 'kind', 'object'],
+				tx
+			)
+		).length;
+	return added > 0;
+}
