@@ -26,7 +26,7 @@ afterAll(() => world.end());
 
 /** Uploads a settlement file, as the page's form does. */
 async function upload(name: string, processor: string, content: string | Uint8Array) {
-	return desk.upload('/connect/files', { processor }, 'file', name, content);
+	return desk.upload('/connect/files?/take', { processor }, 'file', name, content);
 }
 /** A comparison once it is done: a page that comes before tells how far it is. */
 const compared = async (path: string): Promise<string> => {
@@ -36,7 +36,8 @@ const compared = async (path: string): Promise<string> => {
 		await new Promise((next) => setTimeout(next, 100));
 	}
 };
-const count = async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settled_payments'))[0]!.n;
+const count = async () =>
+	(await rows<{ n: number }>(world, `SELECT COUNT(*) AS n FROM payments WHERE origin = 'file' AND taken > 0`))[0]!.n;
 
 describe('settlement files', () => {
 	it('are made alike from the same seed', () => {
@@ -73,7 +74,7 @@ describe('settlement files', () => {
 		expect((await upload('sundial.csv', 'sundial', sound)).data?.says).toMatch(/payments are new/);
 		const first = await count();
 		expect(first).toBeGreaterThan(10);
-		expect((await upload('again.csv', 'sundial', sound)).data?.says).toMatch(/was taken before/);
+		expect((await upload('again.csv', 'sundial', sound)).data?.says).toMatch(/was imported before/);
 		// a file of a later day that repeats what is known, with one more line
 		const lines = sound.trim().split('\n');
 		const sample = lines.findIndex((line) => line.includes(',captured,'));
@@ -91,18 +92,73 @@ describe('settlement files', () => {
 		total[11] = String(Number(total[11]) + Number(cells[11]));
 		const later = [...body, more, total.join(','), ...others].join('\n');
 		expect((await upload('later.csv', 'sundial', later)).data?.says).toMatch(/: 1 of its/);
-		// and one that tells another fee of a known payment is refused
-		const other = cells.map((cell, at) => (at === 11 ? String(Number(cell) + 1) : cell)).join(',');
-		const sum = lines[totalAt]!.split(',');
-		sum[11] = String(Number(sum[11]) + 1);
-		const wrong = lines.map((line, at) => (at === sample ? other : at === totalAt ? sum.join(',') : line));
-		expect(JSON.stringify((await upload('other.csv', 'sundial', wrong.join('\n'))).data)).toMatch(
-			/is known already, with another amount or fee/
-		);
+		// one that tells another fee of a known payment corrects it: a fact beside the first, which stays to be seen
+		const [id, fee] = [cells[0]!, Number(cells[11])];
+		const change = (at: number, to: (cell: number) => number) => {
+			const other = cells.map((cell, n) => (n === at ? String(to(Number(cell))) : cell)).join(',');
+			const sum = lines[totalAt]!.split(',');
+			if (at === 5 || at === 11) sum[at] = String(Number(sum[at]) - Number(cells[at]) + to(Number(cells[at])));
+			return lines.map((line, n) => (n === sample ? other : n === totalAt ? sum.join(',') : line)).join('\n');
+		};
+		const known = async () =>
+			(
+				await rows<{ charged_fee: number; refunded: number; disputed: number; facts: number }>(
+					world,
+					`SELECT charged_fee, refunded, disputed, (SELECT COUNT(*) FROM payment_fees WHERE payment_id = payments.id) AS facts
+					 FROM payments WHERE processor_id = ?`,
+					[id]
+				)
+			)[0];
+		expect(
+			(
+				await upload(
+					'fee.csv',
+					'sundial',
+					change(11, (cell) => cell + 1)
+				)
+			).data?.says
+		).toMatch(/0 of its .* 1 known payment changed/);
+		expect(await known()).toMatchObject({ charged_fee: fee + 1, facts: 2 });
+		// a later refund is added, and the same told once more changes nothing
+		expect(
+			(
+				await upload(
+					'refund.csv',
+					'sundial',
+					change(14, () => 200)
+				)
+			).data?.says
+		).toMatch(/1 known payment changed/);
+		expect(await known()).toMatchObject({ refunded: 200 });
+		expect(
+			(
+				await upload(
+					'more.csv',
+					'sundial',
+					change(14, () => 300)
+				)
+			).data?.says
+		).toMatch(/1 known payment changed/);
+		expect(await known()).toMatchObject({ refunded: 300 });
+		// another amount of a known payment refuses the file
+		expect(
+			JSON.stringify(
+				(
+					await upload(
+						'other.csv',
+						'sundial',
+						change(5, (cell) => cell + 1)
+					)
+				).data
+			)
+		).toMatch(/base_minor differs|is known already, with another amount or currency/);
 		expect(await count()).toBe(first + 1);
 	});
 	it('keep declined attempts apart, and refuse one that was captured before', async () => {
-		const declined = await rows<{ processor_id: string; fee: number }>(world, 'SELECT * FROM declined_attempts');
+		const declined = await rows<{ processor_id: string; fee: number }>(
+			world,
+			`SELECT processor_id, charged_fee AS fee FROM payments WHERE origin = 'file' AND stage = 'failed'`
+		);
 		const sound = files.get('sundial')!.trim().split('\n');
 		expect(declined.length).toBe(sound.filter((line) => line.startsWith('SU-D')).length);
 		// the attempt of a payment that is known as captured
@@ -132,7 +188,12 @@ describe('settlement files', () => {
 		];
 		const answer = await upload('turned.csv', 'sundial', [sound[0], one, total.join(',')].join('\n'));
 		expect(JSON.stringify(answer.data)).toContain(`Payment ${captured[0]} is known already, as captured.`);
-		expect(await rows(world, 'SELECT * FROM declined_attempts')).toHaveLength(declined.length);
+		expect(
+			await rows(
+				world,
+				`SELECT processor_id, charged_fee AS fee FROM payments WHERE origin = 'file' AND stage = 'failed'`
+			)
+		).toHaveLength(declined.length);
 	});
 	it('may leave out attempts and times of order, as files without those columns do', async () => {
 		const columns = (line: string) => line.split(',').slice(0, 16).join(',');
@@ -154,7 +215,9 @@ describe('settlement files', () => {
 		for (const [name, text] of files) if (name !== 'sundial') writeFileSync(`${inbox}/${name}.csv`, text);
 		await until(
 			'all of them',
-			async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settlement_files'))[0]!.n === 8,
+			async () =>
+				(await rows<{ n: number }>(world, `SELECT COUNT(*) AS n FROM settlement_files WHERE state = 'taken'`))[0]!.n ===
+				11,
 			40_000
 		);
 		// those of Ostrel that were known already are not taken twice
@@ -173,23 +236,23 @@ describe('side by side', () => {
 		// Quillon charged its own debits by the card it hands over: what we compute is what it took
 		const [charged] = await rows<{ n: number; fee: number }>(
 			world,
-			`SELECT COUNT(*) AS n, SUM(fee) AS fee FROM settled_payments WHERE method = 'bank-debit'
+			`SELECT COUNT(*) AS n, SUM(charged_fee) AS fee FROM payments WHERE taken > 0 AND method = 'bank-debit'
 			 AND captured_at >= ${Date.parse('2025-11-24T23:00:00Z')} AND captured_at < ${Date.parse('2026-11-24T23:00:00Z')}`
 		);
 		expect([Number(debit[2]), debit[4]]).toEqual([charged!.n, (charged!.fee / 100).toFixed(2)]);
 		expect(quillon.find((line) => line.includes(',Card,'))).toMatch(/not carried/);
 	});
 	it('counts what happened around the payments, and charges it by each card', async () => {
-		const span = `>= ${Date.parse('2025-11-24T23:00:00Z')} AND at < ${Date.parse('2026-11-24T23:00:00Z')}`;
-		const captured = span.replace('at <', 'captured_at <');
+		const span = `>= ${Date.parse('2025-11-24T23:00:00Z')} AND created_at < ${Date.parse('2026-11-24T23:00:00Z')}`;
+		const captured = span.replace('created_at <', 'captured_at <');
 		const [told] = await rows<Record<string, number>>(
 			world,
-			`SELECT (SELECT COUNT(*) FROM declined_attempts WHERE at ${span}) AS declined,
-			 (SELECT COUNT(*) FROM declined_attempts WHERE processor = 'brackwater' AND method = 'card' AND at ${span}) AS card,
-			 (SELECT SUM(fee) FROM declined_attempts WHERE processor = 'brackwater' AND at ${span}) AS charged,
-			 (SELECT COUNT(*) FROM settled_payments WHERE refunded > 0 AND captured_at ${captured}) AS refunded,
-			 (SELECT COUNT(*) FROM settled_payments WHERE disputed > 0 AND captured_at ${captured}) AS disputed,
-			 (SELECT COUNT(*) FROM settled_payments WHERE captured_at - ordered_at >= 14 * 86400000 AND captured_at ${captured}) AS late`
+			`SELECT (SELECT COUNT(*) FROM payments WHERE stage = 'failed' AND created_at ${span}) AS declined,
+			 (SELECT COUNT(*) FROM payments WHERE stage = 'failed' AND processor = 'brackwater' AND method = 'card' AND created_at ${span}) AS card,
+			 (SELECT SUM(charged_fee) FROM payments WHERE stage = 'failed' AND processor = 'brackwater' AND created_at ${span}) AS charged,
+			 (SELECT COUNT(*) FROM payments WHERE refunded > 0 AND captured_at ${captured}) AS refunded,
+			 (SELECT COUNT(*) FROM payments WHERE disputed > 0 AND captured_at ${captured}) AS disputed,
+			 (SELECT COUNT(*) FROM payments WHERE captured_at - ordered_at >= 14 * 86400000 AND captured_at ${captured}) AS late`
 		);
 		expect(Math.min(told!.declined!, told!.refunded!, told!.late!)).toBeGreaterThan(3);
 		// the house charges by its own tariff for what it declined; the card that was read from it says the same
@@ -281,9 +344,11 @@ describe('past payments as columns', () => {
 			rows<{ month: string; count: number; bytes: number; n: number }>(
 				world,
 				`SELECT month, count, LENGTH(columns) AS bytes,
-				 (SELECT COUNT(*) FROM settled_payments WHERE strftime('%Y-%m', captured_at / 1000, 'unixepoch') = month) AS n
+				 (SELECT COUNT(*) FROM payments WHERE captured_at IS NOT NULL AND strftime('%Y-%m', captured_at / 1000, 'unixepoch') = month) AS n
 				 FROM packed_months ORDER BY month`
 			);
+		// the month that is under way is packed when somebody reads it
+		await compared('/connect/compare?capital=1');
 		await until('all are packed', async () => (await packed()).every((one) => one.bytes !== null));
 		const months = await packed();
 		expect(months.length).toBeGreaterThan(15);
@@ -336,7 +401,7 @@ describe('a candidate', () => {
 			.split(',');
 		const own = await rows<{ minor: number; base: number }>(
 			world,
-			`SELECT minor, base FROM settled_payments WHERE method = 'card' AND currency = 'EUR'
+			`SELECT minor, base_minor AS base FROM payments WHERE taken > 0 AND method = 'card' AND currency = 'EUR'
 			 AND captured_at >= ${Date.parse('2025-11-24T23:00:00Z')} AND captured_at < ${Date.parse('2026-11-24T23:00:00Z')}`
 		);
 		expect(Number(line[2])).toBeGreaterThanOrEqual(own.length);
@@ -364,34 +429,65 @@ describe('a rate card of a connection', () => {
 		).toEqual([{ valid_from: '2026-01-01' }, { valid_from: '2026-06-01' }]);
 		expect(await page(path)).toContain('from 2026-06-01');
 	});
-	it('that was read is confirmed once, by whom and when, and asked for until then', async () => {
-		expect(await page('/needs-you')).toContain('nobody has held them against the contract');
-		const path = `/connect/connections/${ids.fernhall}/rates`;
-		expect(await page(path)).toContain('not yet held against your contract');
-		const version = /from (\d{4}-\d{2}-\d{2})/.exec(await page(path))![1]!;
+	it('that was read is a proposal until it is confirmed, and nothing is expected by it', async () => {
+		await prepare(desk, 'sundial');
+		const id = idOf(await connectAt(desk, 'sundial', { mode: 'test', isConfirmed: false }));
+		const path = `/connect/connections/${id}/rates`;
+		const shown = await page(path);
+		expect(shown).toContain('No contract yet');
+		expect(shown).toContain('nothing is expected by it');
+		const version = /proposal-(\d{4}-\d{2}-\d{2})/.exec(shown)![1]!;
 		expect((await desk.act(`${path}?/confirm`, { version })).type).toBe('success');
 		expect(await page(path)).toContain('Confirmed as agreed by Ilse Verhaeren');
-		expect(
-			await rows(world, `SELECT act FROM audit WHERE object_kind = 'rate card' AND act LIKE 'confirmed%'`)
-		).toEqual([{ act: 'confirmed as agreed' }]);
+		expect(await rows(world, `SELECT role, confirmed_by FROM rate_cards WHERE connection_id = ?`, [id])).toEqual([
+			{ role: 'contract', confirmed_by: 'Ilse Verhaeren' }
+		]);
+		// it is confirmed once
+		expect((await desk.act(`${path}?/confirm`, { version })).type).toBe('failure');
 	});
-	it('that changes at the processor is kept as a version of its own, and the difference is reported', async () => {
-		await world.control('account', { dearer: { home: '1.45', since: '2026-11-25' } });
-		const reread = await desk.act(`/connect/connections/${ids.fernhall}?/reread`, {});
-		const told = JSON.stringify(reread.data);
-		const needs = await page('/needs-you');
+	it('that the administrator typed stays the contract whatever the processor says, which is told once', async () => {
+		const path = `/connect/connections/${ids.fernhall}/rates`;
+		const contract = async () =>
+			rows<{ card: string; valid_from: string }>(
+				world,
+				`SELECT card, valid_from FROM rate_cards WHERE connection_id = ? AND role = 'contract' ORDER BY valid_from`,
+				[ids.fernhall]
+			);
+		const [read] = await contract();
+		const typed = JSON.parse(read!.card) as { lines: { percentage: number }[] };
+		typed.lines.forEach((line) => (line.percentage -= 500));
+		expect((await desk.act(`${path}?/keep`, { card: JSON.stringify(typed), validFrom: '2026-05-01' })).type).toBe(
+			'success'
+		);
+		const before = await contract();
+		// a price of a day to come: each reading sees it
+		await world.control('account', { dearer: { home: '1.45', since: '2026-12-25' } });
+		const told: string[] = [];
+		for (let n = 0; n < 3; n++) {
+			told.push(JSON.stringify((await desk.act(`/connect/connections/${ids.fernhall}?/reread`, {})).data));
+			expect(await contract()).toEqual(before);
+		}
 		// the processor also notifies of the change: whichever reading came first has reported it
-		expect(told + needs).toMatch(/prices changed; a new version of the rate card is kept, valid from 2026-11-25/);
-		expect(told + needs).toMatch(/1\.45 % \+ 0\.18, was 1\.35 % \+ 0\.18/);
-		const shown = await page(`/connect/connections/${ids.fernhall}/rates`);
-		expect(shown).toContain('from 2026-11-25');
-		expect(shown).toContain('not yet held against your contract');
+		const needs = await page('/needs-you');
+		expect(told[0]! + needs).toMatch(/its prices are others from 2026-12-25 on; until you confirm them/);
+		expect(told[0]! + needs).toMatch(/1\.45 % \+ 0\.18, was/);
+		expect(told.slice(1).join()).not.toContain('its prices are others');
+		const changes = await rows<{ n: number }>(
+			world,
+			`SELECT COUNT(*) AS n FROM ability_changes WHERE connection_id = ? AND says LIKE '%prices are others%'`,
+			[ids.fernhall]
+		);
+		expect(changes[0]!.n).toBe(1);
+		// turned down, it is not told again either
+		expect((await desk.act(`${path}?/decline`, { version: '2026-12-25' })).type).toBe('success');
+		await desk.act(`/connect/connections/${ids.fernhall}?/reread`, {});
+		expect(await page(path)).not.toContain('proposal-2026-12-25');
 		await world.control('account', { dearer: undefined });
 	});
-	it('tells what a version changes against the one before', async () => {
+	it('tells what a contract changes against the one before', async () => {
 		const path = `/connect/connections/${ids.ostrel}/rates`;
 		expect((await page(path)).replace(/<!--.*?-->/g, '').replace(/\s+/g, ' ')).toMatch(
-			/differences? against the card of 2026-01-01/
+			/differences? against the contract of 2026-01-01/
 		);
 	});
 	it('has a published schema', async () => {

@@ -23,7 +23,13 @@ interface Row {
 	next: string | null;
 }
 const paymentOf = async (reference: string) =>
-	(await rows<Row>(world, 'SELECT * FROM payments WHERE reference = ? ORDER BY id DESC', [reference]))[0]!;
+	(
+		await rows<Row>(
+			world,
+			'SELECT p.*, r.token, r.next, r.details FROM payments p LEFT JOIN payment_requests r ON r.payment_id = p.id WHERE p.reference = ? ORDER BY p.id DESC',
+			[reference]
+		)
+	)[0]!;
 const reaches = (reference: string, stage: string) =>
 	until(`${reference} is ${stage}`, async () => {
 		const row = await paymentOf(reference);
@@ -144,7 +150,7 @@ describe('ways that the payer finishes elsewhere', () => {
 		expect(paid.charged_fee).not.toBeNull();
 		expect(paid.expected_fee).toBe(paid.charged_fee);
 	});
-	it('says what is not finished, lets the payer go on or choose another way, and counts both if both are paid', async () => {
+	it('says what is not finished, and lets the payer go on or choose another way', async () => {
 		const address = await addressOf('60.00', 'B-2');
 		const door = await choose(address, 'Your bank’s page');
 		const { token } = await paymentOf('B-2');
@@ -163,6 +169,121 @@ describe('ways that the payer finishes elsewhere', () => {
 		const answer = await desk.act(`/takings/payments/${id}?/refund`, { amount: '10.00', key: 'refund-w1-000001' });
 		expect(says(answer)).toContain('10.00 EUR refunded through Tallybridge');
 		expect((await desk.act(choices, { choice: 'TB-EU-1', meant: 'on' })).type).toBe('redirect');
+	});
+});
+
+/** What a processor holds of an order, by our token. */
+const heldAt = async (name: string, reference: string) => {
+	const tokens = (
+		await rows<{ token: string }>(
+			world,
+			'SELECT token FROM payment_requests WHERE payment_id IN (SELECT id FROM payments WHERE reference = ?)',
+			[reference]
+		)
+	).map((one) => one.token);
+	return (await world.at<{ id: string; ours: string; state: string }[]>(name, 'payments')).filter((one) =>
+		tokens.includes(one.ours)
+	);
+};
+
+describe('one open payment of an order', () => {
+	it('the same address posted twenty times makes one payment at the processor, and leads to the same page', async () => {
+		const address = await addressOf('84.50', 'ONE-1');
+		const way = await desk.way(address, 'Your bank’s page');
+		const answers = await Promise.all(Array.from({ length: 20 }, () => desk.act(address, { way })));
+		const later = await desk.act(address, { way });
+		expect(answers.every((one) => one.type === 'redirect')).toBe(true);
+		expect(new URL(later.location!).origin).toBe(world.addressOf('brackwater'));
+		expect(await heldAt('brackwater', 'ONE-1')).toHaveLength(1);
+		expect(await rows(world, `SELECT id FROM payments WHERE reference = 'ONE-1'`)).toHaveLength(1);
+	});
+	it.each([
+		['Tallybridge wallet', 'tallybridge'],
+		['Your bank’s page', 'brackwater'],
+		['Bank debit', 'quillon'],
+		['Transfer, matched', 'quillon'],
+		['Bank app', 'ostrel']
+	])('another way than %s cancels it at %s before it begins', async (first, name) => {
+		const reference = `ONE-${first}`;
+		const address = await addressOf('70.00', reference);
+		await choose(address, first);
+		await choose(address, first === 'Your bank’s page' ? 'Tallybridge wallet' : 'Your bank’s page');
+		expect((await heldAt(name, reference)).map((one) => one.state)).toContain('ended');
+		const open = await rows<{ method: string }>(
+			world,
+			`SELECT method FROM payments WHERE reference = ? AND open = 1 AND taken = 0`,
+			[reference]
+		);
+		expect(open).toHaveLength(1);
+	});
+	it('a payer who was faster than the cancelling has paid, and no second charge begins', async () => {
+		const address = await addressOf('71.00', 'FAST-1');
+		await choose(address, 'Your bank’s page');
+		const { processor_id } = await paymentOf('FAST-1');
+		// approved at the bank while its notification is on its way
+		await world.at('brackwater', 'faults', { silent: true });
+		await world.at('brackwater', `act/${processor_id}`, { act: 'approve' });
+		const to = await choose(address, 'Tallybridge wallet');
+		expect(to).toMatch(/^\/paid\//);
+		expect(await page(to)).toContain('Paid, thank you');
+		expect(await heldAt('tallybridge', 'FAST-1')).toEqual([]);
+		await world.at('brackwater', 'faults', { silent: false });
+	});
+	it('money that still comes twice counts, is told, and goes back in one press', async () => {
+		const address = await addressOf('72.00', 'TWICE-1');
+		await choose(address, 'Your bank’s page');
+		const first = await paymentOf('TWICE-1');
+		// the processor does not answer: it cannot be cancelled there yet
+		await world.at('brackwater', 'faults', { down: true });
+		const door = await choose(address, 'Tallybridge wallet');
+		await atDoor(door, 'approve');
+		await until('the wallet is paid', async () => (await paymentOf('TWICE-1')).stage === 'captured');
+		await world.at('brackwater', `act/${first.processor_id}`, { act: 'approve' });
+		const both = await until('both are counted', async () => {
+			const paid = await rows<Row & { contradiction: string }>(
+				world,
+				`SELECT * FROM payments WHERE reference = 'TWICE-1' AND taken > 0`
+			);
+			return paid.length === 2 ? paid : undefined;
+		});
+		await world.at('brackwater', 'faults', { down: false });
+		expect(both.find((one) => one.id === first.id)!.contradiction).toBe('captured after it had ended');
+		const needs = (await page('/needs-you')).replace(/<!--.*?-->/g, '');
+		expect(needs).toContain('TWICE-1 was paid twice');
+		expect(needs).toContain('Refund 72.00 EUR');
+		const [order] = await rows<{ paid: number }>(world, `SELECT paid FROM orders WHERE reference = 'TWICE-1'`);
+		expect(order!.paid).toBe(14_400);
+		const answer = await desk.act(`/takings/payments/${first.id}?/refund`, { amount: '72.00', key: 'refund-twice-01' });
+		expect(says(answer)).toContain('72.00 EUR refunded');
+		expect((await page('/needs-you')).replace(/<!--.*?-->/g, '')).not.toContain('TWICE-1 was paid twice');
+	}, 60_000);
+	it('a reference is one order: another sum or payer under it is a conflict, or replaces it when that is said', async () => {
+		const build = (amount: string, more: Record<string, string> = {}) =>
+			desk.act('/accept/tills/bow-shop/address', {
+				amount,
+				currency: 'EUR',
+				reference: 'DAY-2',
+				name: 'Ana Müller',
+				mail: 'ana@payer.example',
+				...more
+			});
+		const first = String((await build('49.90')).data!.address);
+		// the same payer in another spelling is the same order, not a second one
+		expect(String((await build('49.90', { name: 'Ana  MÜLLER' })).data!.address)).toBe(first);
+		const other = await build('49.91');
+		expect(other.type).toBe('failure');
+		expect(JSON.stringify(other.data)).toContain('DAY-2 is an order of 49.90 EUR for Ana Müller at this till already');
+		const door = await choose(first, 'Your bank’s page');
+		const replaced = String((await build('49.91', { replace: 'on' })).data!.address);
+		expect(await page(first)).toContain('This order was replaced by a later one');
+		await until('it is cancelled there', async () => (await heldAt('brackwater', 'DAY-2'))[0]!.state === 'ended');
+		expect(door).toBeTruthy();
+		await atDoor(await choose(replaced, 'Tallybridge wallet'), 'approve');
+		await reaches('DAY-2', 'captured');
+		// what is paid is not replaced
+		expect(JSON.stringify((await build('10.00', { replace: 'on' })).data)).toContain(
+			'it is paid or its money is on its way'
+		);
 	});
 });
 

@@ -33,6 +33,7 @@
 	{/if}
 	<form
 		method="post"
+		action="?/take"
 		enctype="multipart/form-data"
 		use:enhance={() => {
 			busy = true;
@@ -52,32 +53,68 @@
 			label="File"
 			help={{
 				what: 'CSV in UTF-8, sums in minor units, times in UTC, a total per currency at its end. Taken whole or not at all; twice changes nothing.',
-				looks: `${data.header.split(',').join(', ')}; and where it tells attempts: ${data.further.split(',').join(', ')}`
+				looks: `${data.header.split(',').join(', ')}; and where it tells attempts: ${data.further.split(',').join(', ')}; and where refunds, disputes, charges and payouts are lines of their own: ${data.others}`
 			}}
 		>
 			{#snippet children(attributes)}<input {...attributes} type="file" name="file" accept=".csv,text/csv" />{/snippet}
 		</Field>
-		<button class="button main" data-save disabled={busy}>{busy ? 'Reading…' : 'Take the file in'}</button>
+		{#if form && 'which' in form && form.which}<Field
+				label="Which account"
+				help={{ what: 'Several accounts of this processor are connected; the file tells of one of them.' }}
+			>
+				{#snippet children(attributes)}<select {...attributes} name="connection">
+						{#each form.which ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+					</select>{/snippet}
+			</Field>{/if}
+		<button class="button main" data-save disabled={busy}>{busy ? 'Reading…' : 'Import settlement file'}</button>
 	</form>
 	<table class="mt-5">
 		<thead
 			><tr
-				><th>File</th><th>Processor</th><th class="n">Payments</th><th class="n">New</th><th class="n">Declined</th><th
-					>Taken</th
-				><th>By</th></tr
+				><th>File</th><th>Processor</th><th class="n">Payments</th><th class="n">New</th><th class="n">Changed</th><th
+					class="n">Declined</th
+				><th>Imported</th><th>By</th></tr
 			></thead
 		>
 		<tbody>
 			{#each data.files as one (one.id)}
 				<tr
 					><td class="mono">{one.name}</td><td>{one.processor}</td><td class="n">{many(one.count)}</td><td class="n"
-						>{many(one.fresh)}</td
+						>{one.progress === undefined ? many(one.fresh) : `${one.progress} % done`}</td
+					><td class="n"
+						>{one.changed ? many(one.changed) : ''}{#if one.clashes}<span class="no block"
+								>{one.clashes} contradict</span
+							>{/if}</td
 					><td class="n">{one.declined ? many(one.declined) : ''}</td><td>{when(one.takenAt)}</td><td>{one.byUser}</td
 					></tr
 				>
-			{:else}<tr><td colspan="7" class="quiet">None yet.</td></tr>{/each}
+			{:else}<tr><td colspan="8" class="quiet">None yet.</td></tr>{/each}
 		</tbody>
 	</table>
+	{#if data.sources.length}
+		<h2>Names of places in the files</h2>
+		<p class="quiet">Each stands for one of your tills, also after the till is renamed.</p>
+		<table class="mt-2 max-w-[640px]">
+			<thead><tr><th>Name in the files</th><th class="n">Payments</th><th>Till</th></tr></thead>
+			<tbody>
+				{#each data.sources as one (one.source)}
+					<tr>
+						<td>{one.source}</td><td class="n">{many(one.count)}</td>
+						<td
+							><form method="post" action="?/map" use:enhance class="flex gap-2">
+								<input type="hidden" name="source" value={one.source} />
+								<select name="till" aria-label="Till that {one.source} stands for" value={one.tillId ?? ''}>
+									<option value="">none of my tills</option>
+									{#each data.tills as till (till.id)}<option value={till.id}>{till.name}</option>{/each}
+								</select>
+								<button class="button small">Set till</button>
+							</form></td
+						>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	{/if}
 </Sheet>
 <Workings
 	first={{
@@ -85,7 +122,11 @@
 		steps: [
 			{ title: 'Encoding and columns', sub: 'UTF-8; the first line names them' },
 			{ title: 'Each line by itself', sub: 'amounts, currencies, card types, times' },
-			{ title: 'No payment twice', sub: 'within the file, or with another amount than is known' },
+			{ title: 'No payment twice', sub: 'within the file, or with another amount or currency than is known' },
+			{
+				title: 'What is known already',
+				sub: 'later refunds, disputes and corrected fees are added to it; nothing is counted twice'
+			},
 			{ title: 'Declined attempts apart', sub: 'they captured nothing; some are charged for' },
 			{ title: 'Totals per currency', sub: 'a file without them was cut off' }
 		]
