@@ -127,11 +127,11 @@ describe('a notification', () => {
 			'paid out',
 			async () =>
 				(
-					await rows<{ stage: string; notches: number }>(
+					await rows<{ stage: string; reached_step: number }>(
 						world,
-						`SELECT stage, notches FROM payments WHERE reference = 'WA-60'`
+						`SELECT stage, reached_step FROM payments WHERE reference = 'WA-60'`
 					)
-				)[0]?.notches === 4
+				)[0]?.reached_step === 4
 		);
 		expect(await rows(world, `SELECT kind, COUNT(*) AS n FROM payment_events GROUP BY kind ORDER BY kind`)).toEqual(
 			['captured', 'paid out', 'requested', 'settled'].map((kind) => ({ kind, n: 1 }))

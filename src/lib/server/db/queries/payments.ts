@@ -29,13 +29,14 @@ export interface PaymentFilter {
 	readonly before?: { readonly at: number; readonly id: number };
 }
 
-/** Words of a search as FTS5 takes them: every word must begin so. */
-const matchOf = (text: string): string =>
-	text
-		.split(/[^\p{L}\p{N}]+/u)
+/** Words of a search as FTS5 takes them: each must be there, and the last one may go on. */
+const matchOf = (text: string): string => {
+	const words = text.split(/[^\p{L}\p{N}]+/u);
+	return words
+		.map((word, at) => (word ? `"${word}"${at === words.length - 1 ? '*' : ''}` : ''))
 		.filter(Boolean)
-		.map((word) => `"${word}"*`)
 		.join(' ');
+};
 
 /** Ids of payments that a search means, found through indexes; at most so many, the newest first. */
 const SEARCHED = 2_000;
