@@ -18,9 +18,30 @@ const answer = (response, status, text) => {
 	response.end(text);
 };
 
+/** What is refused here: at the interface as a problem (RFC 9457), elsewhere as a plain sentence. */
+const refuse = (request, response, status, title, detail) => {
+	if (!request.url.startsWith('/api/')) return answer(response, status, detail);
+	const text = JSON.stringify({ type: 'about:blank', title, status, detail, instance: request.url.split('?')[0] });
+	response.writeHead(status, {
+		'content-type': 'application/problem+json',
+		'cache-control': 'no-store',
+		'content-length': Buffer.byteLength(text)
+	});
+	response.end(text);
+};
+const isBroken = (path) => {
+	try {
+		return decodeURI(path).includes('\0');
+	} catch {
+		return true;
+	}
+};
+
 const server = createServer((request, response) => {
+	if (isBroken(request.url.split('?')[0]))
+		return refuse(request, response, 400, 'Broken request', 'The address is broken: a part of it is not valid text.');
 	if (Number(request.headers['content-length'] ?? 0) > LARGEST_FORM && !request.url.startsWith('/connect/files'))
-		return answer(response, 413, 'Too large.');
+		return refuse(request, response, 413, 'Too large', 'The body is larger than 1 MB.');
 	if (request.method !== 'POST' || !request.url.startsWith('/hooks/'))
 		return handler(request, response, () => answer(response, 404, 'There is nothing here.'));
 	const chunks = [];

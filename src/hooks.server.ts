@@ -7,6 +7,7 @@ import { log } from '$lib/server/log';
 import { receive } from '$lib/server/watch/receive';
 import { proofAt } from '$lib/server/connect/domains';
 import { startWorker, stopWorker } from '$lib/server/work/worker';
+import { frameworkProblem } from '$lib/server/api/problem';
 import { redirect, type Handle, type HandleServerError, type ServerInit } from '@sveltejs/kit';
 
 export const init: ServerInit = async () => {
@@ -27,7 +28,10 @@ const OPEN = /^\/(sign-in|pay|paid|hooks|api|empty)(\/|$)/;
 
 export const handle: Handle = async ({ event, resolve }) => {
 	const { pathname } = event.url;
-	event.locals.locale = readLocale(event.request.headers.get('accept-language'));
+	const reader = readLocale(event.request.headers.get('accept-language'));
+	// at the desk sums and days are the business's own way, whatever the browser is set to
+	const own = OPEN.test(pathname) || pathname.startsWith('/.well-known/') ? '' : ((await business())?.locale ?? '');
+	event.locals.locale = own || reader;
 	const theme = event.cookies.get('purse_theme');
 	event.locals.theme = theme === 'dark' || theme === 'light' ? theme : 'auto';
 	// a payer's page is in the colours of the shop, not of the reader's system
@@ -59,6 +63,13 @@ export const handle: Handle = async ({ event, resolve }) => {
 	const response = await resolve(event, {
 		transformPageChunk: ({ html }) => html.replace('%theme%', event.locals.theme)
 	});
+	// what the framework refuses by itself is told as every problem of the interface
+	if (
+		pathname.startsWith('/api/') &&
+		response.status >= 400 &&
+		!/json/.test(response.headers.get('content-type') ?? '')
+	)
+		return frameworkProblem(response, pathname);
 	const policy = response.headers.get('content-security-policy');
 	if (policy && (pathname.startsWith('/pay/') || event.locals.goes.length)) {
 		// a form may lead on to a processor's page: to pay, or to give consent

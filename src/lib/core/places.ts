@@ -11,3 +11,19 @@ export function countriesIn(locale: string): { code: string; name: string }[] {
 		a.name.localeCompare(b.name, locale)
 	);
 }
+
+const LOCALES =
+	'en-GB en-BE nl-BE fr-BE de-BE nl-NL fr-FR de-DE de-AT de-CH fr-CH it-CH it-IT es-ES pt-PT en-IE en-US da-DK sv-SE nb-NO fi-FI pl-PL cs-CZ ja-JP'.split(
+		' '
+	);
+
+/** Ways to write sums and days, each with a sample: `English (Belgium): 1.284,50, 24/11/2026`. */
+export function localeChoices(reader: string): { value: string; name: string }[] {
+	const names = new Intl.DisplayNames([reader, 'en'], { type: 'language' });
+	const sample = (locale: string) =>
+		`${new Intl.NumberFormat(locale, { minimumFractionDigits: 2 }).format(1284.5)}, ${new Intl.DateTimeFormat(locale, { timeZone: 'UTC' }).format(Date.UTC(2026, 10, 24))}`;
+	return [...new Set([reader, ...LOCALES])].map((value) => ({
+		value,
+		name: `${names.of(value) ?? value}: ${sample(value)}`
+	}));
+}

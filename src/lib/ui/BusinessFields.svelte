@@ -2,13 +2,15 @@
 	import Field from './Field.svelte';
 
 	interface Props {
-		values: { name: string; country: string; homeCurrency: string; timeZone: string };
-		errors: { name?: string[]; country?: string[]; homeCurrency?: string[]; timeZone?: string[] };
+		values: { name: string; country: string; homeCurrency: string; timeZone: string; locale: string };
+		errors: { name?: string[]; country?: string[]; homeCurrency?: string[]; timeZone?: string[]; locale?: string[] };
 		countries: { code: string; name: string }[];
 		currencies: readonly string[];
 		zones: string[];
+		/** ways to write sums and days, each with a sample */
+		locales: { value: string; name: string }[];
 	}
-	let { values = $bindable(), errors, countries, currencies, zones }: Props = $props();
+	let { values = $bindable(), errors, countries, currencies, zones, locales }: Props = $props();
 </script>
 
 <Field
@@ -63,6 +65,20 @@
 		<select {...attributes} name="timeZone" bind:value={values.timeZone}>
 			<option value="">Choose…</option>
 			{#each zones as zone (zone)}<option>{zone}</option>{/each}
+		</select>
+	{/snippet}
+</Field>
+<Field
+	label="How sums and days are written"
+	wrong={errors.locale}
+	help={{
+		what: 'Sums and days are shown and typed so on every screen of the desk. Payers see them in their own language.'
+	}}
+>
+	{#snippet children(attributes)}
+		<select {...attributes} name="locale" bind:value={values.locale}>
+			<option value="">As each browser is set</option>
+			{#each locales as one (one.value)}<option value={one.value}>{one.name}</option>{/each}
 		</select>
 	{/snippet}
 </Field>

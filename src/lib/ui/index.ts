@@ -1,6 +1,7 @@
 export { default as Chart } from './Chart.svelte';
 export { default as ConnectionSheet } from './ConnectionSheet.svelte';
 export { default as Coverage } from './Coverage.svelte';
+export { default as DayInput } from './DayInput.svelte';
 export { default as Field } from './Field.svelte';
 export { default as Figure } from './Figure.svelte';
 export { default as Index } from './Index.svelte';

@@ -395,3 +395,12 @@ export function languageFor(asked: string, spoken: readonly Language[]): Languag
 		.find((code) => (spoken as readonly string[]).includes(code));
 	return (wanted as Language | undefined) ?? spoken[0] ?? 'en';
 }
+
+/** How sums and days are written in a language: as the reader's own country does where the browser names one. */
+export function localeOf(language: Language, asked: string): string {
+	const own = asked
+		.split(',')
+		.map((part) => part.split(';')[0]!.trim())
+		.find((tag) => tag.slice(0, 2).toLowerCase() === language && /^[a-z]{2}-[A-Z]{2}$/.test(tag));
+	return own ?? { en: 'en-GB', nl: 'nl-BE', fr: 'fr-BE', de: 'de-DE' }[language];
+}

@@ -1,5 +1,5 @@
 import { CURRENCIES } from '$lib/core/money';
-import { countriesIn } from '$lib/core/places';
+import { countriesIn, localeChoices } from '$lib/core/places';
 import { business, BusinessForm, saveBusiness } from '$lib/server/connect/business';
 import { fail, redirect } from '@sveltejs/kit';
 import { superValidate } from 'sveltekit-superforms';
@@ -9,10 +9,11 @@ import type { Actions, PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ locals }) => {
 	if (await business()) redirect(303, '/needs-you');
 	return {
-		form: await superValidate(zod4(BusinessForm)),
+		form: await superValidate({ locale: locals.locale }, zod4(BusinessForm), { errors: false }),
 		countries: countriesIn(locals.locale),
 		currencies: CURRENCIES,
 		zones: Intl.supportedValuesOf('timeZone'),
+		locales: localeChoices(locals.locale),
 		user: locals.user!.name
 	};
 };

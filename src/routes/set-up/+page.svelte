@@ -30,6 +30,7 @@
 				countries={data.countries}
 				currencies={data.currencies}
 				zones={data.zones}
+				locales={data.locales}
 			/>
 			<button class="button main mt-5">Keep these details</button>
 		</form>

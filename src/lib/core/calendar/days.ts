@@ -1,3 +1,5 @@
+import { Temporal } from 'temporal-polyfill';
+
 /** A calendar day without a time: `YYYY-MM-DD`. */
 export type Day = string;
 
@@ -59,16 +61,13 @@ export function isTimeZone(name: string): boolean {
 export function instantIn(local: string, timeZone: string): number | undefined {
 	const match = /^(\d{4}-\d{2}-\d{2})T(\d{2}):(\d{2})$/.exec(local);
 	if (!match) return undefined;
-	const [, day = '', hour = '', minute = ''] = match;
-	const wanted = toUtc(day) + (Number(hour) * 60 + Number(minute)) * 60_000;
-	if (Number.isNaN(wanted) || fromUtc(toUtc(day)) !== day || Number(hour) > 23 || Number(minute) > 59) return undefined;
-	const shown = (ms: number) => {
-		const { day: at, time } = inZone(new Date(ms), timeZone);
-		const [h, m] = time.split(':').map(Number);
-		return toUtc(at) + (h! * 60 + m!) * 60_000;
-	};
-	const first = wanted - (shown(wanted - MS / 2) - (wanted - MS / 2));
-	const second = wanted - (shown(wanted + MS / 2) - (wanted + MS / 2));
-	const [early, late] = [Math.min(first, second), Math.max(first, second)];
-	return shown(early) === wanted ? early : late;
+	try {
+		// `compatible` is what iCalendar asks for: the first of a time that comes twice, the hour after one that is left out
+		return Temporal.PlainDateTime.from(local, { overflow: 'reject' }).toZonedDateTime(timeZone, {
+			disambiguation: 'compatible'
+		}).epochMilliseconds;
+	} catch (error) {
+		if (error instanceof RangeError) return undefined;
+		throw error;
+	}
 }

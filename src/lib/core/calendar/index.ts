@@ -1,2 +1,3 @@
 export * from './bank';
 export * from './days';
+export * from './dayText';

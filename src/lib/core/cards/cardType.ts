@@ -71,8 +71,9 @@ export const cardTypeOf = (
 });
 
 /** The card types that something takes: every combination of the three lists. `any` asks nothing. */
-export const CardTypes = z.object({
-	schemes: z.array(z.string()).or(z.literal('any')).default('any'),
+const Scheme = z.string().refine((id) => id !== UNKNOWN, 'nothing can ask for an unknown scheme');
+export const CardTypes = z.strictObject({
+	schemes: z.array(Scheme).or(z.literal('any')).default('any'),
 	fundings: z.array(z.enum(FUNDINGS)).or(z.literal('any')).default('any'),
 	regions: z.array(z.enum(REGIONS)).or(z.literal('any')).default('any')
 });

@@ -2,7 +2,9 @@ import { addBankDays, daysBetween, TARGET, type Day } from '../calendar';
 import { regionOf, UNKNOWN, type CardType } from '../cards';
 import { PPM, type FoundRate } from '../money';
 import { giveBackColumns, NOTHING_AROUND, payoutsOn, sumAround, type AroundCost, type PastAround } from './around';
-import { priceColumns, UNPRICED } from './columns';
+import { priceColumns, UNPRICED, type PaymentColumns } from './columns';
+import { hasCard } from '../lineup/methods';
+import { monthlyMarkups } from './minimum';
 import { isPriced, kindOf, priceOne } from './price';
 import { lineFor, type EntryMode, type Kind, type RateCard } from './rateCard';
 
@@ -86,7 +88,7 @@ export const kindAt = (past: PastKind, card: Pick<RateCard, 'areas'>, country: s
 		entry: past.entry,
 		scheme: past.scheme,
 		funding: past.funding as CardType['funding'],
-		region: past.scheme === UNKNOWN ? UNKNOWN : regionOf(past.issuer, country, card.areas)
+		region: hasCard(past.method) ? regionOf(past.issuer, country, card.areas) : UNKNOWN
 	});
 
 /**
@@ -213,7 +215,7 @@ export function priceSide(
 		},
 		months,
 		monthlyFee: months * card.monthly.fee,
-		monthlyMinimum: missingToMinimum(card, columns, months),
+		monthlyMinimum: missingToMinimum(card, columns, priced, bases, months),
 		waiting,
 		kinds: sums.map(({ count, base, fee, holes, leftOut, refunds, back }, k) => {
 			const why = holes ? (!carried[k] ? ('not carried' as const) : whyUnpriced(card, kinds[k]!)) : undefined;
@@ -250,20 +252,15 @@ function whyUnpriced(card: RateCard, kind: Kind): KindCost['hole'] {
 /** What the months' markups lack to the monthly minimum, in all. */
 function missingToMinimum(
 	card: RateCard,
-	columns: Parameters<typeof priceColumns>[1] & { month: Uint16Array },
+	columns: PaymentColumns & { readonly month: Uint16Array },
+	fees: Float64Array,
+	bases: Float64Array,
 	months: number
 ): number {
 	if (!card.monthly.minimum || !months) return 0;
-	// the markup alone: the card without what is passed on. Part by part it is exact; else each payment's is rounded
-	const bare: RateCard = { ...card, costs: undefined, conversion: 0, intermediary: 0 };
-	const markups = new Float64Array(columns.kind.length);
-	priceColumns(bare, columns, markups);
-	const byMonth = new Map<number, number>();
-	markups.forEach((markup, n) => {
-		if (markup > 0) byMonth.set(columns.month[n]!, (byMonth.get(columns.month[n]!) ?? 0) + markup);
-	});
-	let missing = (months - byMonth.size) * card.monthly.minimum;
-	for (const markup of byMonth.values()) missing += Math.max(0, card.monthly.minimum - markup);
+	const markups = monthlyMarkups(card, columns, fees, bases);
+	let missing = (months - markups.size) * card.monthly.minimum;
+	for (const markup of markups.values()) missing += Math.max(0, card.monthly.minimum - markup);
 	return missing;
 }
 
@@ -274,23 +271,35 @@ export interface Crossing {
 	readonly above: string;
 }
 
+/** So many whole numbers are looked at one by one. */
+const ONE_BY_ONE = 2_000;
+
 /**
  * Finds every crossing of two functions of a whole number between two ends, to the whole number at which it happens.
- * A sweep finds the stretches in which they change places; halving finds the number.
+ * A short stretch is looked at number by number. A long one is swept; between two numbers where nothing breaks the
+ * difference is a straight line, so that it changes its sign at most once, and halving finds where.
  * @param difference cost of `a` less cost of `b`
+ * @param breaks numbers at which either cost may jump or bend: the first that is priced otherwise
  */
 export function crossings(
 	a: string,
 	b: string,
 	difference: (at: number) => number,
 	[from, to]: readonly [number, number],
+	breaks: readonly number[] = [],
 	steps = 400
 ): Crossing[] {
 	const found: Crossing[] = [];
-	const points: number[] = [];
-	for (let step = 0; step <= steps; step++) points.push(Math.round(from + ((to - from) * step) / steps));
-	let last = { at: points[0]!, sign: Math.sign(difference(points[0]!)) };
-	for (const at of points.slice(1)) {
+	const points = new Set<number>();
+	if (to - from <= ONE_BY_ONE) for (let at = Math.round(from); at <= to; at++) points.add(at);
+	else {
+		for (let step = 0; step <= steps; step++) points.add(Math.round(from + ((to - from) * step) / steps));
+		for (const at of breaks) for (const one of [at - 1, at, at + 1]) if (one >= from && one <= to) points.add(one);
+	}
+	const [first, ...rest] = [...points].sort((x, y) => x - y);
+	if (first === undefined) return found;
+	let last = { at: first, sign: Math.sign(difference(first)) };
+	for (const at of rest) {
 		const sign = Math.sign(difference(at));
 		if (sign === 0) continue;
 		if (last.sign !== 0 && sign !== last.sign) {

@@ -1,5 +1,14 @@
 import { crossings } from './compare';
-import { commonMix, priceMix, type Mix, type MixCost, type MixGroup, type MixRates, type MixSide } from './mix';
+import {
+	commonMix,
+	priceMix,
+	volumeBreaks,
+	type Mix,
+	type MixCost,
+	type MixGroup,
+	type MixRates,
+	type MixSide
+} from './mix';
 
 /** What a break-even scales: the number of payments, their average, or the share of one group by its place. */
 export type Along = 'volume' | 'average' | number;
@@ -93,7 +102,9 @@ export function breakEven(
 				: [0, 1000];
 	const points = Array.from({ length: POINTS + 1 }, (_, i) => Math.round(from + ((to - from) * i) / POINTS));
 	const difference = (at: number) => costAt(0, at) - costAt(1, at);
-	const found = crossings('0', '1', difference, [from, to]);
+	const breaks =
+		along === 'volume' ? both.sides.flatMap((side) => volumeBreaks(side, both.groups, mixAt, rates, [from, to])) : [];
+	const found = crossings('0', '1', difference, [from, to], breaks);
 	const sign = points.map(difference).find((one) => one !== 0);
 	return {
 		from,

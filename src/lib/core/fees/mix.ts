@@ -182,6 +182,49 @@ export function priceMix(
 }
 
 /**
+ * Numbers of payments a month at which the cost of a mix jumps or bends as they grow: where its volume reaches a tier, and
+ * where its markup reaches the monthly minimum. Between two of them the cost is a straight line.
+ * @param at the mix of so many payments a month
+ */
+export function volumeBreaks(
+	side: MixSide,
+	groups: readonly MixGroup[],
+	at: (payments: number) => Mix,
+	rates: MixRates,
+	[from, to]: readonly [number, number]
+): number[] {
+	const { card } = side;
+	const one = at(1);
+	const own = groups.reduce(
+		(sum, group, g) => sum + one.shares[g]! * (group.amounts.reduce((a, b) => a + b, 0) / group.amounts.length),
+		0
+	);
+	const scale = own > 0 ? one.average / own : 1;
+	const perPayment = groups.reduce(
+		(sum, group, g) => sum + one.shares[g]! * unitOf(side, group, g, scale, 0, rates).base,
+		0
+	);
+	const breaks = (card.tiers?.steps ?? []).flatMap((step) =>
+		perPayment > 0 ? [Math.ceil(step.from / perPayment), Math.floor(step.from / perPayment)] : []
+	);
+	if (!card.monthly.minimum) return breaks;
+	// within a stretch that no tier breaks the markup grows, so that the minimum ends once
+	const isShort = (payments: number) => priceMix(side, groups, at(payments), rates).monthly > card.monthly.fee;
+	const ends = [from, ...breaks.filter((one) => one > from && one < to).sort((a, b) => a - b), to];
+	for (let n = 0; n + 1 < ends.length; n++) {
+		let [low, high] = [ends[n]!, ends[n + 1]! - (n + 2 < ends.length ? 1 : 0)];
+		if (!isShort(low) || isShort(high)) continue;
+		while (high - low > 1) {
+			const middle = Math.floor((low + high) / 2);
+			if (isShort(middle)) low = middle;
+			else high = middle;
+		}
+		breaks.push(low, high);
+	}
+	return breaks;
+}
+
+/**
  * What two sides can both carry of a mix: its groups with only those kinds, and both sides as they see them. Costs are
  * compared over nothing else, so that a side is not cheaper for what it leaves out.
  * @returns the shares of what is left, adding up to 1, and how much of the whole that is

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { FUNDINGS, REGIONS } from '../cards';
+import { FUNDINGS, REGIONS, UNKNOWN } from '../cards';
+import { isMethod } from '../lineup/methods';
 import { isCurrency, PPM } from '../money';
 
 export const ENTRY_MODES = ['present', 'online', 'keyed', 'recurring'] as const;
@@ -8,12 +9,17 @@ export type EntryMode = (typeof ENTRY_MODES)[number];
 const ppm = z.number().int().min(0).max(PPM);
 const minor = z.number().int().min(0).max(1_000_000_000);
 const country = z.string().regex(/^[A-Z]{2}$/);
+/** A scheme's id. What is unknown of a card is no scheme, and nothing can ask for it. */
+const scheme = z
+	.string()
+	.regex(/^[a-z][a-z0-9-]{0,39}$/, 'is not the id of a scheme')
+	.refine((id) => id !== UNKNOWN, 'nothing can ask for an unknown scheme');
 const currency = z.string().refine(isCurrency, 'not a currency code');
 
 /** The conditions that a line may state. What is left out matches everything. */
-export const LineConditions = z.object({
-	method: z.string().optional(),
-	scheme: z.string().optional(),
+export const LineConditions = z.strictObject({
+	method: z.string().refine(isMethod, 'is no method that is known here').optional(),
+	scheme: scheme.optional(),
 	funding: z.enum(FUNDINGS).optional(),
 	region: z.enum(REGIONS).optional(),
 	currency: currency.optional(),
@@ -22,7 +28,7 @@ export const LineConditions = z.object({
 
 /** One line: its conditions and its price. Amounts are minor units of the settlement currency. */
 export const RateLine = z
-	.object({
+	.strictObject({
 		when: LineConditions,
 		percentage: ppm,
 		fixed: minor,
@@ -37,7 +43,7 @@ export type RateLine = z.infer<typeof RateLine>;
 
 /** What one merchant account is charged, from a day on. */
 export const RateCard = z
-	.object({
+	.strictObject({
 		settlement: currency,
 		/** `total`: the exact sum rounded once; `each`: every part rounded, then added */
 		rounding: z.enum(['total', 'each']),
@@ -47,14 +53,14 @@ export const RateCard = z
 		lines: z.array(RateLine).min(1),
 		/** further lines from a calendar month's gross captures on; `lines` are those of the first tier */
 		tiers: z
-			.object({
+			.strictObject({
 				/** `band`: each payment by the volume before it; `whole`: the whole month by the tier reached */
 				way: z.enum(['band', 'whole']),
-				steps: z.array(z.object({ from: minor, lines: z.array(RateLine).min(1) })).min(1)
+				steps: z.array(z.strictObject({ from: minor, lines: z.array(RateLine).min(1) })).min(1)
 			})
 			.optional(),
 		/** a fee of every month, and what the month's markup comes to at least */
-		monthly: z.object({ fee: minor, minimum: minor }).default({ fee: 0, minimum: 0 }),
+		monthly: z.strictObject({ fee: minor, minimum: minor }).default({ fee: 0, minimum: 0 }),
 		/** one more percentage where the payment's currency is not the settlement currency */
 		conversion: ppm.default(0),
 		/** an intermediary's percentage of every payment */
@@ -62,8 +68,8 @@ export const RateCard = z
 		/** interchange plus: the cost table; with it, the lines are the markup */
 		costs: z
 			.array(
-				z.object({
-					scheme: z.string(),
+				z.strictObject({
+					scheme,
 					funding: z.enum(FUNDINGS),
 					region: z.enum(REGIONS),
 					interchange: ppm,
@@ -72,13 +78,13 @@ export const RateCard = z
 			)
 			.optional(),
 		refund: z
-			.object({
+			.strictObject({
 				/** what the processor keeps of the fee */
 				keeps: z.enum(['all', 'fixed', 'nothing']),
 				fee: minor.default(0)
 			})
 			.default({ keeps: 'all', fee: 0 }),
-		dispute: z.object({ fee: minor, returnedWhenWon: z.boolean() }).default({ fee: 0, returnedWhenWon: false }),
+		dispute: z.strictObject({ fee: minor, returnedWhenWon: z.boolean() }).default({ fee: 0, returnedWhenWon: false }),
 		/** per declined attempt, and per payout */
 		declined: minor.default(0),
 		payout: minor.default(0)

@@ -5,7 +5,7 @@ import {
 	checkOffer,
 	chooseRoute,
 	connectionOf,
-	domainTrouble,
+	domainTroubles,
 	limitIn,
 	offlineOf,
 	typesLeft,
@@ -144,7 +144,7 @@ function prepare(lineUp: LineUp, context: Context, states: States): Prepared[] {
 			if (bound.side === 'minimum') least = Math.max(least, limit);
 			else most = Math.min(most, limit);
 		}
-		if (domainTrouble(ability, connection, context, states)) return;
+		if (domainTroubles(ability, connection, context, states).length) return;
 		const types = typesLeft(offer, ability, states);
 		if (types && isNoType(types)) return;
 		const { amounts: _, ...asked } = offer.conditions;

@@ -1,5 +1,5 @@
 import { intersectTypes, isNoType, type CardTypes } from '../cards';
-import { compare, convert, findRate, fraction, isCurrency, unrounded, type Currency, type FoundRate } from '../money';
+import { compare, findRate, fraction, isCurrency, round, unrounded, type Currency, type FoundRate } from '../money';
 import type { Carrier, Choice, Offer } from './lineup';
 import { hasCard } from './methods';
 import type { Ability, ConnectionState, Context, OfflineState, States } from './states';
@@ -130,7 +130,8 @@ export function chooseRoute(offer: Offer, context: Context, states: States): Cho
 	const route = Object.hasOwn(offer.routes, context.currency) ? offer.routes[context.currency] : undefined;
 	if (!route) {
 		// the later checks still test something: the first choice of any currency
-		const any = Object.values(offer.routes)[0];
+		const first = context.tillCurrencies.find((code) => Object.hasOwn(offer.routes, code));
+		const any = first === undefined ? Object.values(offer.routes)[0] : offer.routes[first];
 		return { carrier: any?.first, standby: false, usable: false };
 	}
 	if (!routeTrouble(route.first, context, states)) return { carrier: route.first, standby: false, usable: true };
@@ -154,26 +155,22 @@ export function boundsFor(
 	states: States
 ): Omit<Bound, 'rate'>[] {
 	const bounds: Omit<Bound, 'rate'>[] = [];
-	for (const side of ['minimum', 'maximum'] as const) {
-		const own = offer.conditions.amounts.find((one) => one.currency === context.currency && one[side] !== undefined);
-		const home = offer.conditions.amounts.find(
-			(one) => one.currency === states.homeCurrency && one[side] !== undefined
-		);
-		const found = own ?? home;
-		if (found) bounds.push({ side, minor: found[side]!, currency: found.currency, from: 'offer' });
-	}
-	for (const common of [false, true]) {
-		const mine = offline?.thresholds.filter((one) => one.common === common) ?? [];
-		const found =
-			mine.find((one) => one.currency === context.currency) ?? mine.find((one) => one.currency === states.homeCurrency);
-		if (found)
+	/** of several in one currency all count: those of the payment's, else those of the home currency */
+	const counting = <T extends { readonly currency: Currency }>(list: readonly T[]): readonly T[] => {
+		const own = list.filter((one) => one.currency === context.currency);
+		return own.length ? own : list.filter((one) => one.currency === states.homeCurrency);
+	};
+	for (const side of ['minimum', 'maximum'] as const)
+		for (const found of counting(offer.conditions.amounts.filter((one) => one[side] !== undefined)))
+			bounds.push({ side, minor: found[side]!, currency: found.currency, from: 'offer' });
+	for (const common of [false, true])
+		for (const found of counting(offline?.thresholds.filter((one) => one.common === common) ?? []))
 			bounds.push({
 				side: 'minimum',
 				minor: found.minimum,
 				currency: found.currency,
 				from: common ? 'common' : 'method'
 			});
-	}
 	return bounds;
 }
 
@@ -296,7 +293,8 @@ export function checkOffer(
 						rate: rate.published.rate,
 						source: rate.published.source,
 						inverse: rate.inverse,
-						convertedMinor: convert({ minor: context.minor, currency: context.currency }, bound.currency, rate).minor
+						// for the workings alone: it may be more than an amount may be
+						convertedMinor: Number(round(unrounded(context.minor, rate), 'half-even'))
 					}
 				}
 			: bound;
@@ -346,8 +344,9 @@ export function checkOffer(
 	payer(!!conditions.withoutOnlineMethod, context.hasOnlineMethod === false, { code: 'has-online' });
 	if (payerOk) add('payer', true, { code: 'condition-ok', asked });
 	// 7
-	const domainFact = domainTrouble(ability, connection, context, states);
-	add('domain', !domainFact, { code: domainFact ?? 'domain-ok', domain: context.domain });
+	const troubles = domainTroubles(ability, connection, context, states);
+	for (const code of troubles) add('domain', false, { code, domain: context.domain });
+	if (!troubles.length) add('domain', true, { code: 'domain-ok', domain: context.domain });
 	// 8
 	const types = typesLeft(offer, ability, states);
 	if (types && isNoType(types))
@@ -368,20 +367,22 @@ export function typesLeft(offer: Offer, ability: Ability | undefined, states: St
 
 export const anyTypes: CardTypes = { schemes: 'any', fundings: 'any', regions: 'any' };
 
-export function domainTrouble(
+/** Check 7: what the domain lacks; proof and page code are told both. */
+export function domainTroubles(
 	ability: Ability | undefined,
 	connection: ConnectionState | undefined,
 	context: Context,
 	states: States
-): 'no-proof' | 'no-page-code' | undefined {
-	if (!connection || !ability) return undefined;
+): ('no-proof' | 'no-page-code')[] {
+	if (!connection || !ability) return [];
 	const listed = (book: Readonly<Record<string, readonly string[]>>) =>
 		context.domain !== undefined &&
 		Object.hasOwn(book, context.domain) &&
 		book[context.domain]!.includes(connection.id);
-	if (ability.wantsDomainProof && !listed(states.provenDomains)) return 'no-proof';
-	if (ability.wantsPageCode && !listed(states.pageCodes)) return 'no-page-code';
-	return undefined;
+	return [
+		...(ability.wantsDomainProof && !listed(states.provenDomains) ? (['no-proof'] as const) : []),
+		...(ability.wantsPageCode && !listed(states.pageCodes) ? (['no-page-code'] as const) : [])
+	];
 }
 
 function accountFacts(
@@ -405,10 +406,12 @@ function accountFacts(
 	if (!ability.entries.includes(context.entry)) facts.push({ code: 'account-entry', name, entry: context.entry });
 	if (context.recurring && !ability.entries.includes('recurring'))
 		facts.push({ code: 'account-entry', name, entry: 'recurring' });
-	const limit = ability.limits.find((bound) => bound.currency === context.currency);
-	if (limit?.minimum !== undefined && context.minor < limit.minimum)
-		facts.push({ code: 'account-limit', name, currency: context.currency, bound: limit.minimum, side: 'minimum' });
-	if (limit?.maximum !== undefined && context.minor > limit.maximum)
-		facts.push({ code: 'account-limit', name, currency: context.currency, bound: limit.maximum, side: 'maximum' });
+	for (const limit of ability.limits) {
+		if (limit.currency !== context.currency) continue;
+		if (limit.minimum !== undefined && context.minor < limit.minimum)
+			facts.push({ code: 'account-limit', name, currency: context.currency, bound: limit.minimum, side: 'minimum' });
+		if (limit.maximum !== undefined && context.minor > limit.maximum)
+			facts.push({ code: 'account-limit', name, currency: context.currency, bound: limit.maximum, side: 'maximum' });
+	}
 	return facts.length ? facts : [{ code: 'account-ok', name }];
 }

@@ -21,7 +21,7 @@ import {
 const account = (currencies: string[]) => ({
 	method: 'card',
 	currencies,
-	entries: ['online' as const],
+	entries: ['online' as const, 'recurring' as const],
 	cardTypes: { schemes: ['corvid', 'tessel'], fundings: 'any' as const, regions: 'any' as const },
 	limits: [{ currency: 'EUR', minimum: 50 }]
 });
@@ -100,7 +100,7 @@ describe('coverage', () => {
 		};
 		const says = emptySituations(ask([local]).situations).map((one) => saySituation(one, 'en-GB'));
 		expect(says).toContain('CHF, any amount; payer’s country: another country; not known');
-		expect(says).toContain('EUR, up to 0.49; payer’s country: BE, NL');
+		expect(says).toContain('EUR, up to 0.49; payer’s country: BE or NL');
 	});
 	it('finds names that meet, with the situation, and not those that never do', () => {
 		const twin = { ...transfer, id: 'twin', name: 'card' };
@@ -147,8 +147,39 @@ describe('coverage', () => {
 		const says = emptySituations(ask([only], wallet, ['a.example', 'b.example']).situations).map((one) =>
 			saySituation(one, 'en-GB')
 		);
-		expect(says).toContain('EUR, any amount; on: b.example');
+		expect(says).toContain('EUR, any amount; on: b.example or another domain; no domain');
 		expect(says).toContain('EUR, up to 0.49; on: a.example');
+	});
+	it('tells payers whose payments recur apart where something is for one-time payments alone', () => {
+		const once = { ...card, conditions: { ...card.conditions, recurrence: 'one-time' as const } };
+		const says = emptySituations(ask([once]).situations).map((one) => saySituation(one, 'en-GB'));
+		expect(says).toContain('CHF, any amount; payment: recurring');
+		expect(says).toContain('EUR, any amount; payment: recurring');
+		// where payments always recur, nobody comes otherwise
+		const plan = coverage({ lineUp: [once], states, base: { ...base, recurring: true }, domains: [] });
+		expect(emptySituations(plan.situations).map((one) => saySituation(one, 'en-GB'))).toContain('CHF, any amount');
+	});
+	it('knows every group, however many, and says which it means', () => {
+		const groups = Array.from({ length: 40 }, (_, n) => `g${n}`);
+		const offers = groups.slice(0, 20).map((group, n) => ({
+			...transfer,
+			id: group,
+			name: group,
+			conditions: { amounts: [], groups: { rule: 'only' as const, values: n === 0 ? groups.slice(20) : ['g1', 'g2'] } }
+		}));
+		const { situations } = ask([
+			...offers,
+			{ ...offers[0]!, id: 'x', name: 'x', conditions: { amounts: [], groups: { rule: 'only', values: ['g1'] } } }
+		]);
+		const all = situations.map((one) => saySituation(one, 'en-GB')).join('\n');
+		expect(all).toContain(groups.slice(20).join(' or '));
+		expect(all).toContain('g2');
+		const both = { ...card, conditions: { amounts: [], groups: { rule: 'only' as const, values: ['g1', 'g2'] } } };
+		expect(
+			ask([both])
+				.situations.map((one) => saySituation(one, 'en-GB'))
+				.join()
+		).toContain('group: g1 or g2');
 	});
 	it('tells what is lost by another line-up, or by other states, and nothing that was lost before', () => {
 		const says = (list: ReturnType<typeof lostSituations>) => list.map((one) => saySituation(one, 'en-GB'));
@@ -224,7 +255,7 @@ describe('coverage is exact', () => {
 				fc.array(fc.nat(), { minLength: FACETS.length + 2, maxLength: FACETS.length + 2 }),
 				fc.integer({ min: 1, max: 10_000 }),
 				(lineUp, picks, minor) => {
-					const classes = facetClasses(lineUp, []);
+					const classes = facetClasses(lineUp, [states], base, []);
 					let context: Context = { ...base, minor, currency: picks.at(-1)! % 2 ? 'EUR' : 'CHF' };
 					const chosen = FACETS.map((facet, f) => {
 						const one = classes[facet][picks[f]! % classes[facet].length]!;

@@ -6,7 +6,16 @@ import { amountCuts } from './ruler';
 import type { Context, States } from './states';
 
 /** What may tell payers apart, beside currency and amount. */
-export const FACETS = ['country', 'groups', 'goods', 'delivery', 'domain', 'orderedBy', 'online'] as const;
+export const FACETS = [
+	'country',
+	'groups',
+	'goods',
+	'delivery',
+	'domain',
+	'recurrence',
+	'orderedBy',
+	'online'
+] as const;
 export type Facet = (typeof FACETS)[number];
 
 /** A class of payers that no condition of the line-up tells apart in one facet. */
@@ -59,9 +68,6 @@ export interface CoverageInput {
 
 /** stands for any kind of goods or delivery that no condition names */
 const ELSE = 'anything else';
-/** more groups than this no line-up names; their combinations are each looked at once */
-const MANY_GROUPS = 14;
-
 /** The classes into which conditions part one value: alike where every condition says the same of them. */
 function valueClasses(
 	choices: readonly Choice[],
@@ -74,32 +80,107 @@ function valueClasses(
 	for (const value of new Set(choices.flatMap((one) => one.values)))
 		bySign.set(sign(value), [...(bySign.get(sign(value)) ?? []), value]);
 	return [
-		...[...bySign.values()].map((values) => ({ says: values.join(', '), set: set(values[0]) })),
+		...[...bySign.values()].map((values) => ({ says: either(values), set: set(values[0]) })),
 		{ says: other.says, set: set(other.value) },
 		{ says: 'not known', set: set(undefined) }
 	];
 }
 
+/** Values that no condition tells apart, as one reads them aloud. */
+const either = (values: readonly string[]): string => values.join(' or ');
+
+/**
+ * The classes into which conditions on groups part payers, who may be in any number of them. Groups that every condition
+ * names alike are one; what a payer in several meets is what the conditions say of all of them together, so that the
+ * classes are as many as there are different unions, however many groups there are.
+ */
 function groupClasses(choices: readonly Choice[]): FacetClass[] {
 	if (!choices.length) return [{ says: '', set: {} }];
-	const groups = [...new Set(choices.flatMap((one) => one.values))].slice(0, MANY_GROUPS);
-	const seen = new Set<string>();
-	const classes: FacetClass[] = [];
-	for (let bits = 0; bits < 2 ** groups.length; bits++) {
-		const mine = groups.filter((_, at) => bits & (1 << at));
-		const sign = choices.map((one) => (mine.some((group) => one.values.includes(group)) ? '1' : '0')).join('');
-		if (seen.has(sign)) continue;
-		seen.add(sign);
-		classes.push({ says: mine.join(' and ') || 'in none of them', set: { groups: mine } });
+	const bySign = new Map<bigint, string[]>();
+	for (const group of new Set(choices.flatMap((one) => one.values))) {
+		const sign = choices.reduce((bits, one, at) => (one.values.includes(group) ? bits | (1n << BigInt(at)) : bits), 0n);
+		bySign.set(sign, [...(bySign.get(sign) ?? []), group]);
 	}
-	return [...classes, { says: 'not known', set: { groups: undefined } }];
+	const classes = new Map<bigint, { says: string[]; groups: string[] }>([[0n, { says: [], groups: [] }]]);
+	for (const [sign, groups] of bySign)
+		for (const [before, one] of [...classes]) {
+			const union = before | sign;
+			// the first way to a union is the one with the fewest groups that matter
+			const way = { says: [...one.says, either(groups)], groups: [...one.groups, groups[0]!] };
+			const known = classes.get(union);
+			if (!known || known.groups.length > way.groups.length) classes.set(union, way);
+		}
+	return [
+		...[...classes.values()].map(({ says, groups }) => ({
+			says: says.join(' and ') || 'in none of them',
+			set: { groups }
+		})),
+		{ says: 'not known', set: { groups: undefined } }
+	];
+}
+
+/**
+ * The classes into which conditions, proofs and page codes part web domains: the till's own, every other one that something
+ * knows, any other, and none where an order that names none has none.
+ */
+function domainClasses(
+	choices: readonly Choice[],
+	states: readonly States[],
+	wanting: ReadonlySet<string>,
+	base: Context,
+	domains: readonly string[]
+): FacetClass[] {
+	const books = states.flatMap((one) => [one.provenDomains, one.pageCodes]);
+	const known = new Set([
+		...domains,
+		...(base.domain === undefined ? [] : [base.domain]),
+		...choices.flatMap((one) => one.values),
+		...books.flatMap((book) => Object.keys(book))
+	]);
+	if (!choices.length && !wanting.size) return [{ says: '', set: {} }];
+	const sign = (domain: string | undefined) =>
+		JSON.stringify([
+			domain === undefined,
+			choices.map((one) => domain !== undefined && one.values.includes(domain)),
+			books.map((book) => (domain === undefined ? [] : (book[domain] ?? []).filter((id) => wanting.has(id))))
+		]);
+	const bySign = new Map<string, { says: string[]; domain: string | undefined }>();
+	const add = (says: string, domain: string | undefined) => {
+		const key = sign(domain);
+		const one = bySign.get(key);
+		if (one) one.says.push(says);
+		else bySign.set(key, { says: [says], domain });
+	};
+	for (const domain of known) add(domain, domain);
+	add('another domain', 'another.invalid');
+	if (base.domain === undefined) add('no domain', undefined);
+	return [...bySign.values()].map(({ says, domain }) => ({ says: either(says), set: { domain } }));
 }
 
 const given = (lineUp: LineUp, pick: (offer: Offer) => Choice | undefined): Choice[] =>
 	lineUp.map(pick).filter((one) => one !== undefined);
 
-/** The classes of payers in every facet, exact: what no condition tells apart is one. */
-export function facetClasses(lineUp: LineUp, domains: readonly string[]): Record<Facet, FacetClass[]> {
+/** Connections that want something of the web domain for a method that a line-up offers through them. */
+function wantingConnections(lineUp: LineUp, states: readonly States[]): Set<string> {
+	const found = new Set<string>();
+	for (const offer of lineUp)
+		for (const route of Object.values(offer.routes))
+			for (const carrier of [route.first, route.standby])
+				for (const one of states) {
+					const connection = carrier?.kind === 'connection' ? one.connections[carrier.id] : undefined;
+					const ability = connection?.abilities.find(({ method }) => method === offer.method);
+					if (ability?.wantsDomainProof || ability?.wantsPageCode) found.add(connection!.id);
+				}
+	return found;
+}
+
+/** The classes of payers in every facet, exact: what no condition, ability or address tells apart is one. */
+export function facetClasses(
+	lineUp: LineUp,
+	states: readonly States[],
+	base: Context,
+	domains: readonly string[]
+): Record<Facet, FacetClass[]> {
 	const on = lineUp.filter((offer) => offer.on);
 	const countries = given(on, (offer) => offer.conditions.countries);
 	const named = new Set(countries.flatMap((one) => one.values));
@@ -118,7 +199,20 @@ export function facetClasses(lineUp: LineUp, domains: readonly string[]): Record
 			(delivery) => ({ delivery }),
 			{ value: ELSE, says: 'another delivery' }
 		),
-		domain: domains.length ? domains.map((domain) => ({ says: domain, set: { domain } })) : [{ says: '', set: {} }],
+		domain: domainClasses(
+			given(on, (offer) => offer.conditions.domains),
+			states,
+			wantingConnections(on, states),
+			base,
+			domains
+		),
+		// an address may ask for recurring payments anywhere; where payments always recur, nothing says otherwise
+		recurrence: base.recurring
+			? [{ says: '', set: { recurring: true } }]
+			: [
+					{ says: 'one-time', set: { recurring: false } },
+					{ says: 'recurring', set: { recurring: true } }
+				],
 		orderedBy: asksOrder
 			? [
 					{ says: 'on the page', set: { orderedBy: 'page' } },
@@ -193,7 +287,7 @@ export function coverage({ lineUp, states, base, domains }: CoverageInput): Cove
 	const shown = new Set<string>();
 	const asked: Context[] = [];
 	const situations = sweep(
-		facetClasses(lineUp, domains),
+		facetClasses(lineUp, [states], base, domains),
 		base,
 		(currency) => amountCuts(lineUp, { ...base, currency }, states),
 		(context) => {
@@ -229,7 +323,7 @@ export function lostSituations(
 	domains: readonly string[]
 ): Situation[] {
 	const found = sweep(
-		facetClasses([...before.lineUp, ...after.lineUp], domains),
+		facetClasses([...before.lineUp, ...after.lineUp], [before.states, after.states], base, domains),
 		base,
 		(currency) =>
 			[...new Set([before, after].flatMap((one) => amountCuts(one.lineUp, { ...base, currency }, one.states)))].sort(
@@ -297,6 +391,7 @@ const FACET_WORDS: Record<Facet, string> = {
 	goods: 'goods',
 	delivery: 'delivery',
 	domain: 'on',
+	recurrence: 'payment',
 	orderedBy: 'ordered',
 	online: 'payer'
 };
@@ -318,7 +413,7 @@ export function saySituation(
 				: `${sum(from)} to ${sum(to)}`;
 	const named = (text: string) =>
 		text
-			.split(/(, | and |; )/)
+			.split(/( or | and |; )/)
 			.map((part) => names[part] ?? part)
 			.join('');
 	const parts = FACETS.filter((facet) => payers[facet]).map(

@@ -69,7 +69,8 @@ export function readOfferForm(
 	form: OfferForm,
 	tillCurrencies: readonly string[],
 	choices: readonly CarrierChoice[],
-	id: string
+	id: string,
+	locale?: string
 ): ReadOffer {
 	const choice = choices.find((one) => one.value === form.carrier);
 	const problems: { field: keyof OfferForm; says: string }[] = [];
@@ -120,7 +121,7 @@ export function readOfferForm(
 			return undefined;
 		}
 		try {
-			return readTypedAmount(form[field], form.boundCurrency).amount.minor;
+			return readTypedAmount(form[field], form.boundCurrency, { locale }).amount.minor;
 		} catch (error) {
 			if (!(error instanceof AmountError)) throw error;
 			add(field, error.message);
@@ -152,7 +153,7 @@ export function readOfferForm(
 	const routes = Object.fromEntries(currencies.map((code): [string, RouteChoice] => [code, routeOf(code)]));
 	const amounts = [
 		...(minimum === undefined && maximum === undefined ? [] : [{ currency: form.boundCurrency, minimum, maximum }]),
-		...furtherBounds(form.moreBounds, (says) => add('moreBounds', says))
+		...furtherBounds(form.moreBounds, locale, (says) => add('moreBounds', says))
 	];
 	for (const { currency } of amounts)
 		if (!tillCurrencies.includes(currency))
@@ -225,7 +226,7 @@ export function readOfferForm(
 }
 
 /** Reads further limits, one currency a line. */
-function furtherBounds(text: string, wrong: (says: string) => void): AmountBounds[] {
+function furtherBounds(text: string, locale: string | undefined, wrong: (says: string) => void): AmountBounds[] {
 	const found: AmountBounds[] = [];
 	for (const line of text
 		.split('\n')
@@ -240,7 +241,7 @@ function furtherBounds(text: string, wrong: (says: string) => void): AmountBound
 		try {
 			const only = match[2] === 'to' && match[3] === undefined;
 			const minor = (one: string | undefined) =>
-				one === undefined || one === '' ? undefined : readTypedAmount(one, currency).amount.minor;
+				one === undefined || one === '' ? undefined : readTypedAmount(one, currency, { locale }).amount.minor;
 			const bounds = {
 				currency,
 				minimum: only || match[2] === 'to' ? undefined : minor(match[2]),

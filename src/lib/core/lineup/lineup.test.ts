@@ -202,7 +202,7 @@ describe('what a payer is offered', () => {
 		const s = (provenDomains: Record<string, string[]>, pageCodes: Record<string, string[]>) =>
 			states({ connections: { fernhall: wallet }, provenDomains, pageCodes });
 		const at = context({ domain: 'shop.wrenalder.example' });
-		expect(why([card], at, s({}, {}))).toEqual(['no-proof']);
+		expect(why([card], at, s({}, {}))).toEqual(['no-proof', 'no-page-code']);
 		expect(why([card], at, s({ 'shop.wrenalder.example': ['fernhall'] }, {}))).toEqual(['no-page-code']);
 		expect(
 			names([card], at, s({ 'shop.wrenalder.example': ['fernhall'] }, { 'shop.wrenalder.example': ['fernhall'] }))

@@ -16,7 +16,7 @@ export type RouteChoice = z.infer<typeof RouteChoice>;
 
 /** Bounds of the amount in one currency, both ends included. */
 export const AmountBounds = z
-	.object({ currency, minimum: minor.optional(), maximum: minor.optional() })
+	.strictObject({ currency, minimum: minor.optional(), maximum: minor.optional() })
 	.refine(({ minimum, maximum }) => minimum === undefined || maximum === undefined || minimum <= maximum, {
 		message: 'the smallest amount is over the largest',
 		path: ['minimum']
@@ -24,11 +24,11 @@ export const AmountBounds = z
 export type AmountBounds = z.infer<typeof AmountBounds>;
 
 /** Only the listed ones, or all but the listed ones. */
-export const Choice = z.object({ rule: z.enum(['only', 'except']), values: z.array(z.string()).min(1) });
+export const Choice = z.strictObject({ rule: z.enum(['only', 'except']), values: z.array(z.string()).min(1) });
 export type Choice = z.infer<typeof Choice>;
 
 /** When an offer is shown. What is left out asks nothing. */
-export const Conditions = z.object({
+export const Conditions = z.strictObject({
 	amounts: z.array(AmountBounds).default([]),
 	countries: Choice.optional(),
 	groups: Choice.optional(),

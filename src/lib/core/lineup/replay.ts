@@ -79,6 +79,9 @@ export const sound = (states: States): States => ({
 	pausedCurrencies: []
 });
 
+/** More limits than a line-up of forty offers can have in play in one currency: two each, and those of what carries it. */
+const INTERVALS = 2 ** 20;
+
 /**
  * Answers past payments under the published line-up and the draft. Like payments are asked for once: those of one kind
  * whose amount lies between the same two limits, on one day where a limit is converted at the day's rate.
@@ -147,10 +150,10 @@ export function* replay(
 		while (at + 1 < cuts.length && minor >= cuts[at + 1]!) at++;
 		return at;
 	};
-	const takes = (one: Offered, k: number): boolean => {
+	/** whether an offer's card types take the card; what is unknown of it fails what asks for it */
+	const takesCard = (one: Offered, k: number): boolean => {
 		const kind = past.kinds[k]!;
-		if (one.offer.method !== kind.method) return false;
-		if (!hasCard(kind.method) || !one.types || kind.scheme === UNKNOWN) return true;
+		if (!hasCard(one.offer.method) || !hasCard(kind.method) || !one.types) return true;
 		const type: CardType = {
 			scheme: kind.scheme,
 			funding: kind.funding as CardType['funding'],
@@ -164,12 +167,14 @@ export function* replay(
 		const side = sides[s]!;
 		const interval = intervalOf(side, k, minor, d);
 		const floats = side.floats.get(past.kinds[k]!.currency)!;
-		const key = ((floats ? d + 1 : 0) * past.kinds.length + k) * 512 + interval;
+		const key = ((floats ? d + 1 : 0) * past.kinds.length + k) * INTERVALS + interval;
 		const known = answers[s]!.get(key);
 		if (known) return known;
 		const offered = offeredOnly(side.lineUp, context(k, minor, d), states);
-		const fit = offered.find((one) => takes(one, k));
-		const found = { route: fit ? indexOf(fit.carrier.id) : 0, any: offered.length > 0 };
+		// what the card's type would be refused for is not offered
+		const open = offered.filter((one) => takesCard(one, k));
+		const fit = open.find((one) => one.offer.method === past.kinds[k]!.method);
+		const found = { route: fit ? indexOf(fit.carrier.id) : 0, any: open.length > 0 };
 		answers[s]!.set(key, found);
 		return found;
 	};

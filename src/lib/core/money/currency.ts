@@ -1,46 +1,35 @@
-/** ISO 4217 codes with the number of digits after the decimal mark. */
-const EXPONENTS: Readonly<Record<string, number>> = {
-	AED: 2,
-	AUD: 2,
-	BHD: 3,
-	BRL: 2,
-	CAD: 2,
-	CHF: 2,
-	CLP: 0,
-	CNY: 2,
-	CZK: 2,
-	DKK: 2,
-	EUR: 2,
-	GBP: 2,
-	HKD: 2,
-	HUF: 2,
-	IDR: 2,
-	ILS: 2,
-	INR: 2,
-	ISK: 0,
-	JOD: 3,
-	JPY: 0,
-	KRW: 0,
-	KWD: 3,
-	MXN: 2,
-	MYR: 2,
-	NOK: 2,
-	NZD: 2,
-	OMR: 3,
-	PHP: 2,
-	PLN: 2,
-	RON: 2,
-	SEK: 2,
-	SGD: 2,
-	THB: 2,
-	TND: 3,
-	TRY: 2,
-	TWD: 2,
-	UGX: 0,
-	USD: 2,
-	VND: 0,
-	ZAR: 2
+/**
+ * Every active code of ISO 4217 (list one, funds codes among them), by the number of digits after the decimal mark. Metals,
+ * units of account and codes for testing are no money that a payer pays.
+ * @source ISO 4217, list one
+ */
+const BY_EXPONENT: Readonly<Record<number, string>> = {
+	0: `
+		BIF CLP DJF GNF ISK JPY KMF KRW PYG RWF UGX UYI VND VUV XAF XOF XPF
+	`,
+	2: `
+		AED AFN ALL AMD AOA ARS AUD AWG AZN BAM BBD BDT BGN BMD BND BOB BOV BRL BSD BTN BWP BYN BZD CAD CDF CHE CHF
+		CHW CNY COP COU CRC CUP CVE CZK DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GTQ GYD HKD HNL HTG
+		HUF IDR ILS INR IRR JMD KES KGS KHR KPW KYD KZT LAK LBP LKR LRD LSL MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR
+		MWK MXN MXV MYR MZN NAD NGN NIO NOK NPR NZD PAB PEN PGK PHP PKR PLN QAR RON RSD RUB SAR SBD SCR SDG SEK SGD
+		SHP SLE SOS SRD SSP STN SVC SYP SZL THB TJS TMT TOP TRY TTD TWD TZS UAH USD USN UYU UZS VED VES WST XCD XCG
+		YER ZAR ZMW ZWG
+	`,
+	3: `
+		BHD IQD JOD KWD LYD OMR TND
+	`,
+	4: `
+		CLF UYW
+	`
 };
+const EXPONENTS: Readonly<Record<string, number>> = Object.fromEntries(
+	Object.entries(BY_EXPONENT).flatMap(([exponent, codes]) =>
+		codes
+			.trim()
+			.split(/\s+/)
+			.map((code) => [code, Number(exponent)])
+	)
+);
 
 /** A three-letter ISO 4217 code, for instance `EUR`. */
 export type Currency = string;

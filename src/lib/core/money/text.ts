@@ -68,36 +68,65 @@ export function readPlainAmount(text: string, currency: Currency): Amount {
 const tooLarge = () => new AmountError('The amount is too large: at most 10^12 minor units.');
 const example = (currency: Currency) => plain(8450, exponentOf(currency));
 
-/**
- * Reads what a person typed. Both decimal marks are taken, but only where they cannot be misread: one mark followed by
- * exactly three digits is refused unless the currency has three.
- * @throws AmountError that says what is wrong and what would be right
- */
-export function readTypedAmount(typed: string, currency: Currency, { zero = false } = {}): ReadAmount {
-	if (!isCurrency(currency)) throw new AmountError(`${currency || 'An empty text'} is not a currency code.`);
-	const exponent = exponentOf(currency);
-	const text = typed.trim().replace(/[\u00a0\u202f']/g, ' ');
-	if (text === '') throw new AmountError(`Give an amount, such as ${example(currency)}.`);
-	if (/^[-−]/.test(text)) throw new AmountError('The amount is negative; it must be above zero.');
-	if (!/^\d[\d ., ]*$/.test(text))
-		throw new AmountError(`“${typed}” is not an amount. Write it in digits, such as ${example(currency)}.`);
+/** The marks that a locale puts into numbers: before decimals, and between groups. */
+function marksOf(locale: string | undefined): { decimal: string; group: string } {
+	if (!locale) return { decimal: '', group: '' };
+	const parts = new Intl.NumberFormat(locale, { useGrouping: true, minimumFractionDigits: 1 }).formatToParts(1234567.5);
+	const mark = (type: string) => plainMark(parts.find((part) => part.type === type)?.value ?? '');
+	return { decimal: mark('decimal'), group: mark('group') };
+}
+/** All spaces are one, and all apostrophes. */
+const plainMark = (text: string): string => text.replace(/[\u00a0\u202f\u2009]/g, ' ').replace(/[\u2018\u2019]/g, "'");
+
+/** Where the decimal mark of a typed number stands, or -1 where it has none. */
+function decimalMarkAt(typed: string, text: string, exponent: number, locale: string | undefined): number {
 	const marks = [...text.matchAll(/[.,]/g)].map((match) => ({ mark: match[0], at: match.index }));
 	const last = marks.at(-1);
-	const after = last ? text.slice(last.at + 1).replace(/ /g, '').length : 0;
+	if (!last) return -1;
 	const kinds = new Set(marks.map(({ mark }) => mark));
-	let decimalAt = -1;
-	if (last && (kinds.size === 2 || marks.length === 1)) {
-		const groupsSame = kinds.size === 1;
-		if (groupsSame && after === 3 && exponent !== 3 && exponent !== 0)
-			throw new AmountError(
-				`“${typed}” can be read two ways. Write ${text.replace(/[.,]/, '')} for the whole number, or ${exponent} decimals.`
-			);
-		if (!(groupsSame && exponent === 0 && after === 3)) decimalAt = last.at;
-	}
+	if (kinds.size === 2) return last.at;
+	if (marks.length > 1) return -1;
+	// another mark between the groups leaves this one no other meaning
+	if (/[ ']/.test(text.slice(0, last.at))) return last.at;
+	const after = text.length - last.at - 1;
+	if (after !== 3 || last.at === 0) return last.at;
+	// one mark before three digits: thousands, or a currency with three decimals
+	if (exponent === 0) return -1;
+	const own = marksOf(locale);
+	if (last.mark === own.group) return -1;
+	if (exponent === 3) return last.at;
+	if (exponent > 3 && last.mark === own.decimal) return last.at;
+	const whole = text.slice(0, last.at);
+	throw new AmountError(
+		`“${typed}” can be read two ways: as ${whole}${text.slice(last.at + 1)}, or as ${whole} and a part of one. Write ${whole}${text.slice(last.at + 1)} for the whole number, or ${exponent} decimals.`
+	);
+}
+
+/**
+ * Reads what a person typed. Both decimal marks are taken, and the usual marks between thousands: a space of any kind, an
+ * apostrophe, a point, a comma; one kind within a number. Where it can be read two ways the locale decides.
+ * @param locale BCP 47, the business's own; without one, what can be read two ways is refused
+ * @throws AmountError that says what is wrong and what would be right
+ * @example readTypedAmount('1.284,50', 'EUR').amount.minor // 128450
+ */
+export function readTypedAmount(
+	typed: string,
+	currency: Currency,
+	{ zero = false, locale }: { zero?: boolean; locale?: string } = {}
+): ReadAmount {
+	if (!isCurrency(currency)) throw new AmountError(`${currency || 'An empty text'} is not a currency code.`);
+	const exponent = exponentOf(currency);
+	const text = plainMark(typed.trim());
+	if (text === '') throw new AmountError(`Give an amount, such as ${example(currency)}.`);
+	if (/^[-−]/.test(text)) throw new AmountError('The amount is negative; it must be above zero.');
+	if (!/^\d[\d .,']*$/.test(text))
+		throw new AmountError(`“${typed}” is not an amount. Write it in digits, such as ${example(currency)}.`);
+	const decimalAt = decimalMarkAt(typed, text, exponent, locale);
 	const groupText = decimalAt >= 0 ? text.slice(0, decimalAt) : text;
-	if (/[., ]/.test(groupText) && !/^\d{1,3}([., ]\d{3})+$/.test(groupText))
+	const groupMarks = new Set(groupText.match(/[ .,']/g) ?? []);
+	if (groupMarks.size > 1 || (groupMarks.size === 1 && !/^\d{1,3}([ .,']\d{3})+$/.test(groupText)))
 		throw new AmountError(`“${typed}” is not an amount. Write it without grouping, such as ${example(currency)}.`);
-	const whole = groupText.replace(/[., ]/g, '');
+	const whole = groupText.replace(/[ .,']/g, '');
 	const rest = decimalAt >= 0 ? text.slice(decimalAt + 1) : '';
 	if (/[^\d]/.test(rest)) throw new AmountError(`“${typed}” is not an amount.`);
 	if (rest.length > exponent)
@@ -109,6 +138,7 @@ export function readTypedAmount(typed: string, currency: Currency, { zero = fals
 	if (minor > LARGEST_MINOR) throw tooLarge();
 	if (minor === 0 && !zero) throw new AmountError('The amount is zero; it must be above zero.');
 	const value = amount(minor, currency);
-	const canonical = plain(minor, exponent);
-	return { amount: value, readAs: canonical === text ? undefined : `Read as ${canonical} ${currency}.` };
+	const shown = locale ? formatNumber(value, locale) : plain(minor, exponent);
+	const asTyped = plain(minor, exponent) === text || plainMark(shown) === text;
+	return { amount: value, readAs: asTyped ? undefined : `Read as ${shown} ${currency}.` };
 }

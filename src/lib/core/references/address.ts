@@ -65,22 +65,25 @@ const signedText = (till: string, values: AskValues): string =>
 export const signAddress = (till: string, values: AskValues, key: Uint8Array): string =>
 	toBase64Url(hmac(sha256, key, utf8ToBytes(signedText(till, values))));
 
+/** The fields of an address that tell an ask. */
+export const valuesOf = (ask: Ask): AskValues => ({
+	amount: plainAmount(ask.amount),
+	currency: ask.amount.currency,
+	reference: ask.reference,
+	name: ask.name,
+	mail: ask.mail,
+	country: ask.country,
+	purpose: ask.purpose,
+	goods: ask.goods,
+	delivery: ask.delivery,
+	domain: ask.domain,
+	recurring: ask.recurring ? 'yes' : undefined,
+	ordered: ask.ordered
+});
+
 /** The query of a till's address, percent-encoded as UTF-8, with its signature. */
 export function addressQuery(ask: Ask, key: Uint8Array): string {
-	const values: AskValues = {
-		amount: plainAmount(ask.amount),
-		currency: ask.amount.currency,
-		reference: ask.reference,
-		name: ask.name,
-		mail: ask.mail,
-		country: ask.country,
-		purpose: ask.purpose,
-		goods: ask.goods,
-		delivery: ask.delivery,
-		domain: ask.domain,
-		recurring: ask.recurring ? 'yes' : undefined,
-		ordered: ask.ordered
-	};
+	const values = valuesOf(ask);
 	const parts = [...ASK_FIELDS, ...MORE_FIELDS]
 		.filter((field) => values[field])
 		.map((field) => `${field}=${encodeURIComponent(values[field]!)}`);
@@ -130,13 +133,17 @@ export function readAddress(
 	return ask ? { ask, sign } : { problems };
 }
 
+/** Whether a text can be shown on one line and kept anywhere: no control character, no half of a surrogate pair. */
+export const isPlainText = (text: string): boolean =>
+	!/[\u0000-\u001f\u007f-\u009f]/.test(text) && !/[\ud800-\udfff]/u.test(text);
+
 /** Checks the fields of an ask, as typed into the address builder or carried by a signed address. */
 export function checkAsk(till: string, values: AskValues): { ask?: Ask; problems: AddressProblem[] } {
 	const problems: AddressProblem[] = [];
 	for (const field of ASK_FIELDS)
 		if ([...values[field]].length > LIMITS[field])
 			problems.push({ field, says: `The ${field} is longer than ${LIMITS[field]} characters.` });
-		else if ([...values[field]].some((sign) => sign < ' ' || sign === '\u007f'))
+		else if (!isPlainText(values[field]))
 			problems.push({ field, says: `The ${field} holds a sign that cannot be shown.` });
 	let amount: Amount | undefined;
 	if (!isCurrency(values.currency))
@@ -154,8 +161,10 @@ export function checkAsk(till: string, values: AskValues): { ask?: Ask; problems
 	if (values.country && !/^[A-Z]{2}$/.test(values.country))
 		problems.push({ field: 'country', says: 'The country is a code of two capital letters, such as BE.' });
 	for (const field of MORE_FIELDS)
-		if ((values[field] ?? '').length > 120)
+		if ([...(values[field] ?? '')].length > 120)
 			problems.push({ field, says: `The ${field} is longer than 120 characters.` });
+		else if (!isPlainText(values[field] ?? ''))
+			problems.push({ field, says: `The ${field} holds a sign that cannot be shown.` });
 	if (values.recurring && values.recurring !== 'yes')
 		problems.push({ field: 'recurring', says: 'Recurring is “yes”, or left out.' });
 	if (values.ordered && values.ordered !== 'interface')

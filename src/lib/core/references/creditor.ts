@@ -30,7 +30,11 @@ export function creditorReference(part: string): string {
 /** Whether a reference has the form and the check digits of ISO 11649. Spaces are ignored. */
 export function isCreditorReference(reference: string): boolean {
 	const text = reference.replace(/\s/g, '').toUpperCase();
-	return /^RF\d{2}[A-Z0-9]{1,21}$/.test(text) && mod97(text.slice(4) + text.slice(0, 4)) === 1;
+	// 00, 01 and 99 are congruent to digits that the standard gives, and are never given themselves
+	const check = Number(text.slice(2, 4));
+	return (
+		/^RF\d{2}[A-Z0-9]{1,21}$/.test(text) && check >= 2 && check <= 98 && mod97(text.slice(4) + text.slice(0, 4)) === 1
+	);
 }
 
 /** In groups of four, as people read it aloud. */

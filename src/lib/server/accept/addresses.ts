@@ -1,4 +1,4 @@
-import { formatAmount } from '../../core/money';
+import { AmountError, formatAmount, isCurrency, plainAmount, readTypedAmount } from '../../core/money';
 import { addressQuery, checkAsk, type AddressProblem, type Ask } from '../../core/references';
 import { unseal } from '../access';
 import { ownAddress } from '../connect/connections';
@@ -54,7 +54,16 @@ export type Built =
  * @param replace whether an earlier order under the same reference, with another sum or payer, gives way
  */
 export async function buildAddress(row: TillRow, form: AddressForm, replace: boolean, locale: string): Promise<Built> {
-	const { ask, problems } = checkAsk(row.slug, form);
+	// typed as the business writes sums; an address carries them with a point
+	let amount = form.amount;
+	if (isCurrency(form.currency))
+		try {
+			amount = plainAmount(readTypedAmount(form.amount, form.currency, { locale }).amount);
+		} catch (error) {
+			if (!(error instanceof AmountError)) throw error;
+			return { problems: [{ field: 'amount', says: error.message }] };
+		}
+	const { ask, problems } = checkAsk(row.slug, { ...form, amount });
 	if (!ask) return { problems };
 	const currencies = tillCurrencies(row);
 	if (!currencies.includes(ask.amount.currency))

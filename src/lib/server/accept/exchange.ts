@@ -6,6 +6,7 @@ import { readJson } from '../json';
 import { tell } from '../live';
 import { groupNames } from './ask';
 import { lineUpsOf, replaceDraft } from './lineups';
+import { readAccount } from '../connect/account';
 import { snapshot } from './snapshot';
 import { allTills } from './tills';
 
@@ -15,7 +16,13 @@ export async function carrierBook(): Promise<CarrierBook> {
 	return [
 		...[...connections.values()]
 			.filter((row) => !row.removedAt)
-			.map(({ id, name, mode }) => ({ kind: 'connection' as const, id, name, mode })),
+			.map(({ id, name, mode, account }) => ({
+				kind: 'connection' as const,
+				id,
+				name,
+				mode,
+				schemes: readAccount(account).schemes.map((one) => one.id)
+			})),
 		...[...offline.values()]
 			.filter((row) => !row.removedAt)
 			.map(({ id, name }) => ({ kind: 'offline' as const, id, name }))
@@ -35,7 +42,7 @@ export async function readFile(till: TillRow, text: string): Promise<{ lineUp: L
 	try {
 		given = JSON.parse(text);
 	} catch (error) {
-		return { faults: [{ path: '(whole file)', says: `It is not JSON: ${(error as Error).message}` }] };
+		return { faults: [{ path: '(whole file)', pointer: '', says: `It is not JSON: ${(error as Error).message}` }] };
 	}
 	return fromFile(given, till.mode, await carrierBook(), randomId, await groupNames());
 }

@@ -53,5 +53,7 @@ export async function carrierChoices(mode: 'test' | 'live'): Promise<CarrierChoi
 export const readOffer = async (
 	form: OfferForm,
 	till: Pick<OpenTill, 'row' | 'currencies'>,
-	id: string | undefined
-): Promise<ReadOffer> => readOfferForm(form, till.currencies, await carrierChoices(till.row.mode), id ?? randomId());
+	id: string | undefined,
+	locale: string
+): Promise<ReadOffer> =>
+	readOfferForm(form, till.currencies, await carrierChoices(till.row.mode), id ?? randomId(), locale);

@@ -1,8 +1,10 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import type { z, ZodType } from 'zod';
+import { pointerOf } from '../../core/lineup';
 import { whoseToken } from '../access';
 import type { TokenRow } from '../db';
 import { log } from '../log';
+import { beginOnce, endOnce } from './idempotent';
 
 /** One fault of what was sent, by a JSON Pointer (RFC 6901) into the body. */
 export interface Fault {
@@ -39,8 +41,20 @@ export class Problem extends Error {
 
 export const notFound = (what: string) => new Problem(404, 'Not found', what);
 
-const pointerOf = (path: readonly PropertyKey[]) =>
-	path.map((part) => `/${String(part).replace(/~/g, '~0').replace(/\//g, '~1')}`).join('');
+/** Texts that cannot be kept or shown: NUL, and halves of surrogate pairs. By their places in the body. */
+function brokenTexts(value: unknown, at: readonly PropertyKey[] = []): Fault[] {
+	if (typeof value === 'string')
+		return value.includes('\0') || !value.isWellFormed()
+			? [{ pointer: pointerOf(at), detail: 'holds a sign that is no text: NUL, or half of a pair' }]
+			: [];
+	if (Array.isArray(value)) return value.flatMap((one, n) => brokenTexts(one, [...at, n]));
+	if (value && typeof value === 'object')
+		return Object.entries(value).flatMap(([name, one]) => [
+			...brokenTexts(name, [...at, name]),
+			...brokenTexts(one, [...at, name])
+		]);
+	return [];
+}
 
 /** Reads a JSON body by its schema. @throws Problem 400, 413, 415 or 422 */
 export async function readBody<T extends ZodType>(request: Request, schema: T): Promise<z.output<T>> {
@@ -61,6 +75,8 @@ export async function readBody<T extends ZodType>(request: Request, schema: T): 
 	} catch (error) {
 		throw new Problem(400, 'Not JSON', (error as Error).message);
 	}
+	const broken = brokenTexts(given);
+	if (broken.length) throw new Problem(422, 'Not as described', 'The body holds signs that are no text.', broken);
 	const read = schema.safeParse(given);
 	if (!read.success)
 		throw new Problem(
@@ -84,11 +100,15 @@ export const route =
 				throw new Problem(401, 'Not signed in', 'Send a token of this installation: Authorization: Bearer jpt_…', [], {
 					'www-authenticate': 'Bearer realm="Just Purse"'
 				});
-			const answer = await handle({ ...event, token } as Handled);
-			if (answer instanceof Response) return answer;
-			return new Response(JSON.stringify(answer), {
-				headers: { 'content-type': 'application/json', 'cache-control': 'no-store' }
-			});
+			if (Object.values(event.params).some((part) => part?.includes('\0'))) throw notFound('There is no such till.');
+			const act = async (): Promise<Response> => {
+				const answer = await handle({ ...event, token } as Handled);
+				if (answer instanceof Response) return answer;
+				return new Response(JSON.stringify(answer), {
+					headers: { 'content-type': 'application/json', 'cache-control': 'no-store' }
+				});
+			};
+			return await once(event.request, event.url.pathname, token.id, act);
 		} catch (error) {
 			if (error instanceof Problem) return error.respond(event.url.pathname);
 			log.error({ path: event.url.pathname, error: String(error) }, 'a request of the interface failed');
@@ -97,3 +117,62 @@ export const route =
 			);
 		}
 	};
+
+const KEY = /^[\x21-\x7e]{8,120}$/;
+
+/**
+ * Does what a request asks once for each key that it carries: the same request under the same key gets the same answer,
+ * another one under it is refused. Answers of 500 and above are not kept, so that it may be tried again.
+ */
+async function once(request: Request, path: string, tokenId: string, act: () => Promise<Response>): Promise<Response> {
+	const key = request.headers.get('idempotency-key');
+	if (key === null || request.method === 'GET') return act();
+	if (!KEY.test(key))
+		throw new Problem(400, 'Idempotency key', 'An Idempotency-Key has 8 to 120 letters, digits or signs.');
+	const content = `${request.method} ${path} ${await request.clone().text()}`;
+	const begun = await beginOnce(tokenId, key, content);
+	if (begun === 'other')
+		throw new Problem(422, 'Idempotency key', 'This Idempotency-Key was used for another request.');
+	if (begun === 'working')
+		throw new Problem(409, 'Idempotency key', 'The first request under this key is still being worked on.');
+	if (begun)
+		return new Response(begun.body, {
+			status: begun.status,
+			headers: {
+				'content-type': begun.status < 400 ? 'application/json' : 'application/problem+json',
+				'cache-control': 'no-store',
+				'idempotent-replayed': 'true',
+				...(begun.location ? { location: begun.location } : {})
+			}
+		});
+	let answer: Response;
+	try {
+		answer = await act();
+	} catch (error) {
+		if (!(error instanceof Problem)) {
+			await endOnce(tokenId, key);
+			throw error;
+		}
+		answer = error.respond(path);
+	}
+	await endOnce(tokenId, key, {
+		status: answer.status,
+		body: await answer.clone().text(),
+		location: answer.headers.get('location') ?? ''
+	});
+	return answer;
+}
+
+const TITLES: Readonly<Record<number, readonly [title: string, detail: string]>> = {
+	400: ['Broken request', 'The address or the body of the request is broken.'],
+	404: ['Not found', 'There is nothing at this address of the interface.'],
+	405: ['Method not allowed', 'This address does not take this method; Allow names those that it takes.'],
+	413: ['Too large', 'The body is larger than 1 MB.']
+};
+
+/** What was refused before a route of the interface was reached, told as every other problem. */
+export function frameworkProblem(response: Response, path: string): Response {
+	const [title, detail] = TITLES[response.status] ?? ['Not done', 'The request was not done.'];
+	const allow = response.headers.get('allow');
+	return new Problem(response.status, title, detail, [], allow ? { allow } : {}).respond(path);
+}

@@ -1,6 +1,6 @@
 import type { z } from 'zod';
 import { failedChecks, fromFile, sayFact, type LineUpFile } from '../../core/lineup';
-import { addressQuery } from '../../core/references';
+import { addressQuery, checkAsk, valuesOf } from '../../core/references';
 import { randomId, unseal } from '../access';
 import { askTill, groupNames, payerFacts, type Asking } from '../accept/ask';
 import { allGroups } from '../accept/payers';
@@ -65,7 +65,7 @@ export async function writeDraft(
 			422,
 			'Not as described',
 			'The line-up cannot be taken as it is.',
-			read.faults.map((one) => ({ pointer: `/lineUp/${one.path.replace(/\./g, '/')}`, detail: one.says }))
+			read.faults.map((one) => ({ pointer: `/lineUp${one.pointer}`, detail: one.says }))
 		);
 	try {
 		await changeDraft(row, revision, () => read.lineUp, by, 'replaced the draft through the interface');
@@ -153,6 +153,9 @@ export async function answerFor(
 	};
 }
 
+/** Where the body of a request tells a field of an order's address. */
+const POINTERS: Readonly<Record<string, string>> = { amount: 'amountMinor' };
+
 /** Makes a checkout for an order; the same order again gives the same one. */
 export async function makeCheckout(
 	order: z.output<typeof schemas.CheckoutPost>
@@ -177,8 +180,20 @@ export async function makeCheckout(
 		...(order.recurring ? { recurring: true } : {}),
 		ordered: 'interface' as const
 	};
+	// what is accepted here is accepted by the address, too
+	const { problems } = checkAsk(row.slug, valuesOf(ask));
+	if (problems.length)
+		throw new Problem(
+			422,
+			'Not as described',
+			problems.map((one) => one.says).join(' '),
+			problems.map(({ field, says }) => ({ pointer: `/${POINTERS[field] ?? field}`, detail: says }))
+		);
 	const query = addressQuery(ask, unseal(row.signingKeySealed, `till ${row.id}`));
 	const sign = new URLSearchParams(query).get('sign')!;
+	// all that may fail comes before the write: an answer that says that nothing was changed is true
+	const { published } = await lineUpsOf(row.id);
+	const { answer } = await askTill({ row, currencies }, published?.offers ?? [], await askingOf(ask));
 	const opened = await write((tx) => openOrder(row.id, ask, sign, order.replace, tx));
 	if ('replaced' in opened)
 		throw new Problem(409, 'Order replaced', `The order ${ask.reference} was replaced by a later one.`);
@@ -187,8 +202,6 @@ export async function makeCheckout(
 			{ pointer: '/reference', detail: 'stands for another order at this till' }
 		]);
 	const { order: made, isNew } = opened;
-	const { published } = await lineUpsOf(row.id);
-	const { answer } = await askTill({ row, currencies }, published?.offers ?? [], await askingOf(ask));
 	return {
 		answer: {
 			checkout: made.id,

@@ -1,11 +1,8 @@
-import { addDays, inZone } from '../../core/calendar';
+import { addDays, inZone, readDay } from '../../core/calendar';
 import { theBusiness } from '../connect/business';
 import { lastCapture } from '../db';
 import type { Period } from './kinds';
 import { allSides, type ShownSide } from './sides';
-
-const isDay = (text: string | null): text is string =>
-	!!text && /^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(Date.parse(text));
 
 /** What the address of a comparison asks for: the page, its CSV and its PDF read it alike. */
 export interface Asked {
@@ -18,12 +15,12 @@ export interface Asked {
 	readonly homeCurrency: string;
 }
 
-export async function askedFor(query: URLSearchParams): Promise<Asked> {
+export async function askedFor(query: URLSearchParams, locale: string): Promise<Asked> {
 	const { timeZone, homeCurrency } = await theBusiness();
 	const [all, captured] = await Promise.all([allSides(), lastCapture()]);
 	const last = inZone(new Date(captured ?? Date.now()), timeZone).day;
-	const [from, to] = [query.get('from'), query.get('to')];
-	const period = { from: isDay(from) ? from : addDays(last, -364), to: isDay(to) ? to : last };
+	const [from, to] = ['from', 'to'].map((name) => readDay(query.get(name) ?? '', locale));
+	const period = { from: from ?? addDays(last, -364), to: to ?? last };
 	if (period.from > period.to) [period.from, period.to] = [period.to, period.from];
 	const wanted = (query.get('with') ?? '').split(',').filter(Boolean);
 	const fitting = all.filter((side) => side.card.settlement === homeCurrency);

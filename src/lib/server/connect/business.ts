@@ -11,9 +11,20 @@ export const BusinessForm = z.object({
 	name: z.string().trim().min(1, 'Give the name that payers know.').max(80, 'At most 80 characters.'),
 	country: z.string().regex(/^[A-Z]{2}$/, 'Choose the country the business is in.'),
 	homeCurrency: z.string().refine(isCurrency, 'Choose the currency the books are kept in.'),
-	timeZone: z.string().refine(isTimeZone, 'Choose the time zone that days are counted in.')
+	timeZone: z.string().refine(isTimeZone, 'Choose the time zone that days are counted in.'),
+	/** by which sums and days are shown and typed at the desk; empty where the browser decides, as it did before */
+	locale: z.string().refine(isLocale, 'Choose how sums and days are written.').default('')
 });
 export type BusinessForm = z.infer<typeof BusinessForm>;
+
+/** Whether the runtime can write sums and days so. */
+function isLocale(text: string): boolean {
+	try {
+		return text === '' || Intl.NumberFormat.supportedLocalesOf(text).length > 0;
+	} catch {
+		return false;
+	}
+}
 
 const line = (most: number) => z.string().trim().max(most, `At most ${most} characters.`).default('');
 /** What processors ask of a business before they open an account. Each may stay empty until one asks. */
@@ -117,7 +128,6 @@ export async function saveBusiness(form: BusinessForm, by: string, details?: Det
 			...form,
 			details: details ? JSON.stringify(details) : (before?.details ?? '{}'),
 			offlineMinimum: before?.offlineMinimum ?? null,
-			locale: before?.locale ?? '',
 			updatedAt: Date.now()
 		};
 		if (before) await db.business.update({ id: 1 }, after, tx);

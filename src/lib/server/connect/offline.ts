@@ -122,13 +122,16 @@ export const BLANKS: Readonly<Record<OfflineForm['kind'], Partial<OfflineForm>>>
 export async function saveOffline(
 	form: OfflineForm,
 	id: string | undefined,
-	by: string
+	by: string,
+	locale: string
 ): Promise<{ id: string } | { problem: string; field: 'threshold' }> {
 	const { homeCurrency } = await theBusiness();
 	let threshold: z.infer<typeof Thresholds> = [];
 	if (form.threshold)
 		try {
-			threshold = [{ currency: homeCurrency, minimum: readTypedAmount(form.threshold, homeCurrency).amount.minor }];
+			threshold = [
+				{ currency: homeCurrency, minimum: readTypedAmount(form.threshold, homeCurrency, { locale }).amount.minor }
+			];
 		} catch (error) {
 			if (error instanceof AmountError) return { problem: error.message, field: 'threshold' };
 			throw error;

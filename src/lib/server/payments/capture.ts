@@ -26,7 +26,7 @@ export async function endAuthorisation(
 	let { minor } = payment;
 	if (act === 'capture' && typed.trim())
 		try {
-			minor = readTypedAmount(typed, payment.currency).amount.minor;
+			minor = readTypedAmount(typed, payment.currency, { locale }).amount.minor;
 		} catch (error) {
 			if (error instanceof AmountError) return { problem: error.message };
 			throw error;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { AmountError, formatAmount, readTypedAmount } from '../../core/money';
+import { dayPattern, formatDay, readDay } from '../../core/calendar';
 import { maskCardNumbers } from '../../core/cards';
 import { audit } from '../access';
 import { db, write } from '../db';
@@ -11,7 +12,7 @@ export const WAYS_RECEIVED = ['credit transfer', 'cash', 'cheque', 'card taken e
 export const ReceiptForm = z.object({
 	amount: z.string().trim().min(1, 'Give the amount that came.'),
 	how: z.enum(WAYS_RECEIVED).default('credit transfer'),
-	day: z.iso.date('Give the day it came.'),
+	day: z.string().trim().min(1, 'Give the day it came.'),
 	note: z.string().trim().max(300, 'At most 300 characters.').default(''),
 	key: z.string().regex(/^[\w-]{8,60}$/)
 });
@@ -29,16 +30,18 @@ export async function recordReceipt(
 ): Promise<Recorded> {
 	const payment = await db.payments.one({ id: paymentId });
 	if (!payment?.offlineId) return { problem: 'Only offline payments are recorded by hand.' };
-	if (form.day > today) return { problem: `${form.day} has not come yet.` };
+	const day = readDay(form.day, locale);
+	if (!day) return { problem: `“${form.day}” is no day. Write it as ${dayPattern(locale)}.` };
+	if (day > today) return { problem: `${formatDay(day, locale)} has not come yet.` };
 	let minor: number;
 	try {
-		minor = readTypedAmount(form.amount, payment.currency).amount.minor;
+		minor = readTypedAmount(form.amount, payment.currency, { locale }).amount.minor;
 	} catch (error) {
 		if (error instanceof AmountError) return { problem: error.message };
 		throw error;
 	}
 	// recorded at noon of its day, or now when that is still to come
-	const at = Math.min(Date.parse(`${form.day}T12:00:00Z`), Date.now());
+	const at = Math.min(Date.parse(`${day}T12:00:00Z`), Date.now());
 	const result = await write(async (tx) => {
 		const added = await keepFacts(
 			paymentId,

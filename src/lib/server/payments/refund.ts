@@ -30,7 +30,7 @@ export async function refundPayment(
 	if (!/^[\w-]{8,60}$/.test(key)) return { problem: 'The form was incomplete. Open the payment again.' };
 	let minor: number;
 	try {
-		minor = readTypedAmount(typed, payment.currency).amount.minor;
+		minor = readTypedAmount(typed, payment.currency, { locale }).amount.minor;
 	} catch (error) {
 		if (error instanceof AmountError) return { problem: error.message };
 		throw error;

@@ -1,6 +1,6 @@
 import { effectsOf, openPauses, pausable, pause, resume, type PauseKind } from '$lib/server/accept/pauses';
 import { theBusiness } from '$lib/server/connect/business';
-import { instantIn } from '$lib/core/calendar';
+import { readMoment } from '$lib/server/form';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -53,7 +53,7 @@ export const actions: Actions = {
 		let until: number | null = null;
 		if (text('until')) {
 			const { timeZone } = await theBusiness();
-			const read = instantIn(text('until'), timeZone);
+			const read = readMoment(form, 'until', locals.locale, timeZone);
 			if (read === undefined) return fail(400, { trouble: 'The time is not a time. Choose a day and an hour.' });
 			until = read;
 		}

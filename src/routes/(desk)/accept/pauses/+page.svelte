@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { Said, Sheet, Workings } from '$lib/ui';
+	import { DayInput, Said, Sheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const when = (ms: number) =>
 		new Date(ms).toLocaleString(data.locale, {
@@ -86,11 +86,15 @@
 		<form method="post" action="?/pause" use:enhance class="mt-3 flex flex-wrap items-end gap-3">
 			<input type="hidden" name="what" value={data.chosen.key} />
 			<label class="text-[12px]"
-				><span class="quiet block">Until ({data.business.timeZone}); empty: until resumed</span><input
-					type="datetime-local"
+				><span class="quiet block">Until ({data.business.timeZone}); empty: until resumed</span><DayInput
 					name="until"
+					value=""
+					locale={data.locale}
 					class="!w-auto"
 				/></label
+			>
+			<label class="text-[12px]"
+				><span class="quiet block">At</span><input name="untilTime" placeholder="hh:mm" class="!w-20" /></label
 			>
 			<label class="grow text-[12px]"><span class="quiet block">Why</span><input name="reason" maxlength="200" /></label
 			>

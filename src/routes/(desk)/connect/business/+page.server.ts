@@ -1,5 +1,5 @@
 import { CURRENCIES } from '$lib/core/money';
-import { countriesIn } from '$lib/core/places';
+import { countriesIn, localeChoices } from '$lib/core/places';
 import {
 	ASKED,
 	BusinessForm,
@@ -32,6 +32,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 				country: row.country,
 				homeCurrency: row.homeCurrency,
 				timeZone: row.timeZone,
+				locale: row.locale,
 				...readDetails(row)
 			},
 			zod4(Both)
@@ -41,7 +42,8 @@ export const load: PageServerLoad = async ({ locals }) => {
 		hangs: await hangsOnCountry(),
 		countries: countriesIn(locals.locale),
 		currencies: CURRENCIES,
-		zones: Intl.supportedValuesOf('timeZone')
+		zones: Intl.supportedValuesOf('timeZone'),
+		locales: localeChoices(locals.locale)
 	};
 };
 

@@ -121,6 +121,7 @@
 				countries={data.countries}
 				currencies={data.currencies}
 				zones={data.zones}
+				locales={data.locales}
 			/>
 		</div>
 		{#if moves && data.hangs.length}

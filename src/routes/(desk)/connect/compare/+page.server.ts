@@ -11,7 +11,7 @@ const PATIENCE_MS = 150;
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	depends('live:connections');
-	const asked = await askedFor(url.searchParams);
+	const asked = await askedFor(url.searchParams, locals.locale);
 	const { all: sides, chosen, period, capital, homeCurrency } = asked;
 	const begun = await comparison(chosen, period, asked.capitalPpm);
 	const compared = await resultWithin(begun, begun.payments > MANY && !begun.ended ? 0 : PATIENCE_MS);

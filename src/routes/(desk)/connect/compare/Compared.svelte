@@ -2,7 +2,7 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { exponentOf } from '$lib/core/money';
-	import { Chart, Sheet, Workings } from '$lib/ui';
+	import { DayInput, Chart, Sheet, Workings } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
 	import ByHand from './ByHand.svelte';
 	import Happened from './Happened.svelte';
@@ -58,21 +58,21 @@
 		<input type="hidden" name="with" value={chosen.join(',')} />
 		{#each kept as one, at (at)}<input type="hidden" name={one.name} value={one.value} />{/each}
 		<label class="text-[12px]"
-			><span class="quiet block">From</span><input
-				type="date"
+			><span class="quiet block">From</span><DayInput
 				name="from"
 				value={data.period.from}
-				onchange={() => filter?.requestSubmit()}
-				class="!w-auto"
+				locale={data.locale}
+				onday={() => filter?.requestSubmit()}
+				class="!w-28"
 			/></label
 		>
 		<label class="text-[12px]"
-			><span class="quiet block">To</span><input
-				type="date"
+			><span class="quiet block">To</span><DayInput
 				name="to"
 				value={data.period.to}
-				onchange={() => filter?.requestSubmit()}
-				class="!w-auto"
+				locale={data.locale}
+				onday={() => filter?.requestSubmit()}
+				class="!w-28"
 			/></label
 		>
 		<label class="text-[12px]"

@@ -9,12 +9,12 @@ import { db } from '$lib/server/db';
 import { askAfter } from '$lib/server/payments/charge';
 import { readCard } from '$lib/server/payments/record';
 import { paymentOfToken, requestOfPayment } from '$lib/server/payments/requests';
-import { languageFor } from '$lib/ui/payerWords';
+import { languageFor, localeOf } from '$lib/ui/payerWords';
 import { error } from '@sveltejs/kit';
 import QRCode from 'qrcode';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, locals, setHeaders, request }) => {
+export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 	const found = await paymentOfToken(params.token);
 	if (!found) error(404, { message: 'There is no such receipt.', help: 'The address may be cut short.' });
 	const payment = await askAfter(found.payment, params.token, !!found.request.next);
@@ -30,17 +30,20 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders, request
 	const method = payment.offlineId ? held.offline.get(payment.offlineId) : undefined;
 	const card = readCard(payment);
 	const next = begun.next ? (JSON.parse(begun.next) as NextStep) : undefined;
-	const day = (ms: number) =>
-		new Intl.DateTimeFormat(locals.locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
 	const look = till.settings;
+	const asked = request.headers.get('accept-language') ?? '';
+	const language = languageFor(asked, look.languages);
+	const locale = localeOf(language, asked);
+	const day = (ms: number) =>
+		new Intl.DateTimeFormat(locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
 	const common = {
 		shop: look.heading || held.business.name,
 		logo: look.logo,
-		language: languageFor(request.headers.get('accept-language') ?? '', look.languages),
+		language,
 		landing: look.landing,
 		colour: till.row.colour,
 		test: payment.mode === 'test',
-		sum: { number: formatNumber(amount, locals.locale), currency: payment.currency },
+		sum: { number: formatNumber(amount, locale), currency: payment.currency },
 		reference: payment.reference,
 		purpose: order.purpose,
 		stage: payment.stage,
@@ -54,7 +57,7 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders, request
 						kind: next.kind,
 						address: next.address,
 						picture: await QRCode.toDataURL(next.code, { errorCorrectionLevel: 'M', margin: 2, scale: 6 }),
-						until: new Intl.DateTimeFormat(locals.locale, {
+						until: new Intl.DateTimeFormat(locale, {
 							timeZone: held.business.timeZone,
 							timeStyle: 'short'
 						}).format(next.until)
@@ -66,9 +69,7 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders, request
 		failure: payment.failure,
 		day: day(payment.capturedAt ?? payment.createdAt),
 		noteAfter: offer?.noteAfter ?? '',
-		refunded: payment.refunded
-			? formatAmount({ minor: payment.refunded, currency: payment.currency }, locals.locale)
-			: '',
+		refunded: payment.refunded ? formatAmount({ minor: payment.refunded, currency: payment.currency }, locale) : '',
 		again: `/pay/${till.row.slug}?${addressQuery(
 			{
 				till: till.row.slug,
@@ -119,8 +120,8 @@ export const load: PageServerLoad = async ({ params, locals, setHeaders, request
 			instructions: method.instructions,
 			afterNote: method.afterNote,
 			until: method.termDays ? day(Date.parse(`${addDays(created, method.termDays)}T12:00:00Z`)) : '',
-			came: payment.taken ? formatAmount({ minor: payment.taken, currency: payment.currency }, locals.locale) : '',
-			left: formatAmount({ minor: left, currency: payment.currency }, locals.locale),
+			came: payment.taken ? formatAmount({ minor: payment.taken, currency: payment.currency }, locale) : '',
+			left: formatAmount({ minor: left, currency: payment.currency }, locale),
 			isPaid: left === 0,
 			code,
 			picture: method.pictureCode ? await picture(method.pictureCode) : undefined

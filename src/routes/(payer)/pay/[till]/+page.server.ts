@@ -7,7 +7,7 @@ import { requestOfPayment } from '$lib/server/payments/requests';
 import { noteUnmet, paidAlready, visit, type Preview, type Visit } from '$lib/server/accept/visit';
 import { chooseOffline, payThrough, type Chosen as ChosenWay } from '$lib/server/payments/charge';
 import { SESSION_COOKIE, whoIs } from '$lib/server/access';
-import { languageFor, payerWord, type PayerWord } from '$lib/ui/payerWords';
+import { languageFor, localeOf, payerWord, type PayerWord } from '$lib/ui/payerWords';
 import { maskCardNumbers } from '$lib/core/cards';
 import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
@@ -60,6 +60,9 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	// an administrator who looks at the page is no payer who met nothing
 	if (!offered.length && !url.searchParams.has('preview') && !seen.trial) await noteUnmet(seen, 'nothing offered');
 	const look = till.settings;
+	const asked = request.headers.get('accept-language') ?? '';
+	const language = languageFor(asked, look.languages);
+	const locale = localeOf(language, asked);
 	const wanted = url.searchParams.get('way');
 	const open = offered.find((one) => one.offer.id === wanted) ?? offered[0];
 	const origin = ownAddress();
@@ -90,12 +93,12 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	return {
 		shop: look.heading || held.business.name,
 		colour: till.row.colour,
-		language: languageFor(request.headers.get('accept-language') ?? '', look.languages),
+		language,
 		test: seen.mode === 'test',
 		logo: look.logo,
 		button: look.button,
 		asks: { address: look.asksAddress, phone: look.asksPhone, note: look.asksNote },
-		sum: { number: formatNumber(ask.amount, locals.locale), currency: ask.amount.currency },
+		sum: { number: formatNumber(ask.amount, locale), currency: ask.amount.currency },
 		reference: ask.reference,
 		purpose: ask.purpose,
 		name: ask.name,

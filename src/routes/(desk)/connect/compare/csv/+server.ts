@@ -5,8 +5,8 @@ import { csvFile } from '$lib/server/csv';
 import type { RequestHandler } from './$types';
 
 /** The comparison of an address as CSV: one line a side and method, then what comes beside payments, and the whole. */
-export const GET: RequestHandler = async ({ url }) => {
-	const { chosen: sides, period, capitalPpm, homeCurrency } = await askedFor(url.searchParams);
+export const GET: RequestHandler = async ({ url, locals }) => {
+	const { chosen: sides, period, capitalPpm, homeCurrency } = await askedFor(url.searchParams, locals.locale);
 	const compared = await compare(sides, period, capitalPpm);
 	const say = (minor: number) => plainAmount({ minor, currency: homeCurrency });
 	const lines = sides.flatMap((side) => [

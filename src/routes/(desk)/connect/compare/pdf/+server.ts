@@ -5,7 +5,7 @@ import type { RequestHandler } from './$types';
 
 /** The comparison of an address as PDF. */
 export const GET: RequestHandler = async ({ url, locals }) => {
-	const asked = await askedFor(url.searchParams);
+	const asked = await askedFor(url.searchParams, locals.locale);
 	const compared = await compare(asked.chosen, asked.period, asked.capitalPpm);
 	const page = new URL(url);
 	page.pathname = page.pathname.replace(/\/pdf$/, '');

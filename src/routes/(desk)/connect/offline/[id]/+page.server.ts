@@ -45,7 +45,7 @@ export const actions: Actions = {
 	save: async ({ request, params, locals }) => {
 		const form = await superValidate(request, zod4(OfflineForm), { id: 'offline' });
 		if (!form.valid) return fail(400, { form });
-		const result = await saveOffline(form.data, params.id, locals.user!.name);
+		const result = await saveOffline(form.data, params.id, locals.user!.name, locals.locale);
 		if ('problem' in result) return setError(form, result.field, result.problem);
 		return message(form, 'Saved. Payers read it so from now on.');
 	},
@@ -63,7 +63,10 @@ export const actions: Actions = {
 		const typed = String((await request.formData()).get('common') ?? '').trim();
 		const { homeCurrency } = await theBusiness();
 		try {
-			await setOfflineMinimum(typed ? readTypedAmount(typed, homeCurrency).amount.minor : null, locals.user!.name);
+			await setOfflineMinimum(
+				typed ? readTypedAmount(typed, homeCurrency, { locale: locals.locale }).amount.minor : null,
+				locals.user!.name
+			);
 		} catch (wrong) {
 			if (wrong instanceof AmountError) return fail(400, { commonWrong: wrong.message, common: typed });
 			throw wrong;

@@ -32,7 +32,7 @@ export const actions: Actions = {
 	default: async ({ request, locals }) => {
 		const form = await superValidate(request, zod4(OfflineForm));
 		if (!form.valid) return fail(400, { form });
-		const result = await saveOffline(form.data, undefined, locals.user!.name);
+		const result = await saveOffline(form.data, undefined, locals.user!.name, locals.locale);
 		if ('problem' in result) return setError(form, result.field, result.problem);
 		redirect(303, `/connect/offline/${result.id}?new`);
 	}

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { Figure, Sheet, StageStrip, Workings } from '$lib/ui';
+	import { DayInput, Figure, Sheet, StageStrip, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const p = $derived(data.payment);
 	const when = (ms: number) =>
@@ -177,10 +177,9 @@
 					></label
 				>
 				<label
-					><span class="legend">On</span><input
+					><span class="legend">On</span><DayInput
 						name="day"
-						type="date"
-						max={data.today}
+						locale={data.locale}
 						value={typed?.day ?? data.today}
 					/></label
 				>

@@ -53,7 +53,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		read =
 			q('minor') === 'yes' && /^\d{1,12}$/.test(asked.amount)
 				? { amount: { minor: Number(asked.amount), currency: asked.currency }, readAs: undefined }
-				: readTypedAmount(asked.amount, asked.currency);
+				: readTypedAmount(asked.amount, asked.currency, { locale: locals.locale });
 	} catch (error) {
 		if (error instanceof AmountError) return { ...common, wrong: error.message };
 		throw error;

@@ -78,7 +78,7 @@ export const actions: Actions = {
 			return fail(400, { typed, trouble: `${row.name} takes ${currencies.join(', ')}.` });
 		let amount;
 		try {
-			({ amount } = readTypedAmount(typed.amount!, typed.currency!));
+			({ amount } = readTypedAmount(typed.amount!, typed.currency!, { locale: locals.locale }));
 		} catch (error) {
 			if (!(error instanceof AmountError)) throw error;
 			return fail(400, { typed, trouble: error.message });

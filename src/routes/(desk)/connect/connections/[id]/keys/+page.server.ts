@@ -6,7 +6,7 @@ import { disconnect, retireOld, rotate } from '$lib/server/connect/keys';
 import { hurtBy } from '$lib/server/connect/usage';
 import { theBusiness } from '$lib/server/connect/business';
 import { connectorOf } from '$lib/server/connectors';
-import { instantIn } from '$lib/core/calendar';
+import { readMoment } from '$lib/server/form';
 import { fail, redirect } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -32,8 +32,7 @@ export const actions: Actions = {
 		const connector = connectorOf(row.processor);
 		const form = await request.formData();
 		const { timeZone } = await theBusiness();
-		const at = String(form.get('until') ?? '');
-		const until = form.get('when') === 'now' ? Date.now() : instantIn(at, timeZone);
+		const until = form.get('when') === 'now' ? Date.now() : readMoment(form, 'until', locals.locale, timeZone);
 		const errors: Record<string, string> = {};
 		if (until === undefined) errors.until = 'Give a day and a time.';
 		else if (until < Date.now() - 60_000)

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { ConnectionSheet, Field, Said, Workings } from '$lib/ui';
+	import { DayInput, ConnectionSheet, Field, Said, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const c = $derived(data.connection);
 	const errors = $derived((form && 'errors' in form ? form.errors : {}) as Record<string, string>);
@@ -90,11 +90,18 @@
 				</div>
 				{#if whenTo === 'later'}
 					<label class="mt-1 block max-w-60"
-						><span class="sr-only">Until</span><input
-							type="datetime-local"
+						><span class="sr-only">Until, day</span><DayInput
 							name="until"
-							value={tomorrow}
+							value={tomorrow.slice(0, 10)}
+							locale={data.locale}
 							aria-invalid={errors.until ? 'true' : undefined}
+						/></label
+					>
+					<label class="mt-1 block max-w-60"
+						><span class="sr-only">Until, time</span><input
+							name="untilTime"
+							value={tomorrow.slice(11, 16)}
+							placeholder="hh:mm"
 						/></label
 					>
 					<span class="sub">{data.business.timeZone}</span>

@@ -1,3 +1,4 @@
+import { readDay } from '$lib/core/calendar';
 import { shownRateCards, decideProposal, readCardText, saveContract } from '$lib/server/ratecards/edit';
 import { foundConnection } from '$lib/server/connect/found';
 import { error, fail } from '@sveltejs/kit';
@@ -30,9 +31,8 @@ export const actions: Actions = {
 	keep: async ({ params, request, locals }) => {
 		const row = await foundConnection(params.id);
 		const form = await request.formData();
-		const validFrom = String(form.get('validFrom') ?? '');
-		if (!/^\d{4}-\d{2}-\d{2}$/.test(validFrom) || Number.isNaN(Date.parse(validFrom)))
-			return fail(400, { wrong: ['Give the day from which it is valid.'] });
+		const validFrom = readDay(String(form.get('validFrom') ?? ''), locals.locale);
+		if (!validFrom) return fail(400, { wrong: ['Give the day from which it is valid.'] });
 		const read = readCardText(String(form.get('card') ?? ''));
 		if ('says' in read) return fail(400, { wrong: read.says });
 		const wrong = await saveContract(row, read.card, validFrom, locals.user!.name);

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { ConnectionSheet, Field, RateCardEditor, Said, Workings } from '$lib/ui';
+	import { ConnectionSheet, DayInput, Field, RateCardEditor, Said, Workings } from '$lib/ui';
 	const { data, form } = $props();
 </script>
 
@@ -67,11 +67,11 @@
 						label="Valid from"
 						help={{ what: 'In the account’s time zone. A card holds until the next one begins.' }}
 					>
-						{#snippet children(attributes)}<input
+						{#snippet children(attributes)}<DayInput
 								{...attributes}
-								type="date"
 								name="validFrom"
 								value={data.today}
+								locale={data.locale}
 							/>{/snippet}
 					</Field>
 				</div>

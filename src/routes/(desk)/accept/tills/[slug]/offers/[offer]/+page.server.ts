@@ -71,7 +71,7 @@ export const actions: Actions = {
 		const form = await superValidate(request, zod4(OfferForm));
 		if (!form.valid) return fail(400, { form });
 		const isNew = params.offer === 'new';
-		const read = await readOffer(form.data, till, isNew ? undefined : params.offer);
+		const read = await readOffer(form.data, till, isNew ? undefined : params.offer, locals.locale);
 		if ('problems' in read) {
 			for (const { field, says } of read.problems)
 				setError(

@@ -35,7 +35,7 @@
 		data.choices.filter((one) => one.method === choice?.method && one.currencies.includes(code));
 	// a draft that is being edited is asked about while it is edited: what is typed, among the other offers
 	const input = $derived.by((): CoverageInput | undefined => {
-		const read = readOfferForm($form, data.till.currencies, data.choices, data.id);
+		const read = readOfferForm($form, data.till.currencies, data.choices, data.id, data.locale);
 		if (!('offer' in read)) return undefined;
 		const lineUp = data.isNew
 			? [...data.lineUp, read.offer]
