@@ -1,6 +1,19 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addBankDays, addDays, daysBetween, easterOf, expectedDay, inZone, isTimeZone, TARGET, WEEKDAYS } from '.';
+import {
+	addBankDays,
+	addDays,
+	daysBetween,
+	easterOf,
+	expectedDay,
+	formatDay,
+	instantIn,
+	inZone,
+	isTimeZone,
+	readDay,
+	TARGET,
+	WEEKDAYS
+} from '.';
 
 describe('bank days', () => {
 	it('finds Easter', () => {
@@ -45,4 +58,56 @@ it('tells day and time in a zone, over the change of clocks too', () => {
 	expect(inZone(new Date('2026-11-24T15:30:00Z'), 'Asia/Tokyo')).toEqual({ day: '2026-11-25', time: '00:30' });
 	expect(isTimeZone('Europe/Brussels')).toBe(true);
 	expect(isTimeZone('Mars/Base')).toBe(false);
+});
+
+describe('local times', () => {
+	it.each([
+		// Chatham goes back from +13:45 to +12:45 at 03:45, so that 02:45 to 03:44 come twice; 02:42 comes once
+		['2026-04-05T02:42', 'Pacific/Chatham', '2026-04-04T12:57:00.000Z'],
+		['2026-04-05T03:00', 'Pacific/Chatham', '2026-04-04T13:15:00.000Z'],
+		// an hour that is left out is the one after it, one that comes twice is the first
+		['2026-03-29T02:30', 'Europe/Brussels', '2026-03-29T01:30:00.000Z'],
+		['2026-10-25T02:30', 'Europe/Brussels', '2026-10-25T00:30:00.000Z'],
+		['2026-11-26T18:00', 'Europe/Brussels', '2026-11-26T17:00:00.000Z']
+	])('%s in %s', (local, zone, instant) => {
+		expect(new Date(instantIn(local, zone)!).toISOString()).toBe(instant);
+	});
+	it('that are none are none', () => {
+		for (const text of ['2026-02-30T10:00', '2026-11-26T25:00', 'soon', '2026-11-26'])
+			expect(instantIn(text, 'Europe/Brussels')).toBeUndefined();
+	});
+	it('agree with the day and time that a zone shows, in every hour of a year of odd zones', () => {
+		for (const zone of [
+			'Pacific/Chatham',
+			'Pacific/Kiritimati',
+			'Australia/Lord_Howe',
+			'America/St_Johns',
+			'Europe/Brussels'
+		])
+			for (let hour = 0; hour < 365 * 24; hour += 7) {
+				const at = Date.UTC(2026, 0, 1, hour);
+				const { day, time } = inZone(new Date(at), zone);
+				const back = instantIn(`${day}T${time}`, zone)!;
+				// a time that comes twice is the first
+				expect([zone, back === at || (back < at && inZone(new Date(back), zone).time === time)]).toEqual([zone, true]);
+			}
+	});
+});
+
+describe('days as they are typed', () => {
+	it.each([
+		['26/11/2026', 'en-GB', '2026-11-26'],
+		['26.11.26', 'de-DE', '2026-11-26'],
+		['11/26/2026', 'en-US', '2026-11-26'],
+		['2026-11-26', 'nl-BE', '2026-11-26'],
+		['31/02/2026', 'en-GB', undefined],
+		['26 November', 'en-GB', undefined]
+	])('%s in %s', (typed, locale, day) => {
+		expect(readDay(typed, locale)).toBe(day);
+	});
+	it('are read back as they are shown', () => {
+		for (const locale of ['en-GB', 'en-BE', 'nl-BE', 'fr-CH', 'de-DE', 'en-US', 'sv-SE', 'ja-JP', 'cs-CZ'])
+			for (const day of ['2026-01-02', '2026-11-24', '2028-02-29'])
+				expect([locale, readDay(formatDay(day, locale), locale)]).toEqual([locale, day]);
+	});
 });

@@ -18,7 +18,9 @@ import {
 	round,
 	shareOf,
 	sumPerCurrency,
-	type Rate
+	type Rate,
+	CURRENCIES,
+	formatNumber
 } from '.';
 
 const seed = 20417;
@@ -167,4 +169,47 @@ it('holds fractions exactly', () => {
 	const third = fraction(1, 3);
 	expect(compare(third, fraction(333_333, 1_000_000))).toBeGreaterThan(0);
 	expect(round(fraction(-7, 2), 'half-up')).toBe(-4n);
+});
+
+describe('sums as a locale writes them', () => {
+	it.each([
+		['84,50', 'EUR', 'nl-BE', 8450],
+		['84.50', 'EUR', 'nl-BE', 8450],
+		['1.284', 'EUR', 'nl-BE', 128_400],
+		['1.284', 'KWD', 'nl-BE', 1_284_000],
+		['1.284', 'KWD', 'en-GB', 1_284],
+		['1,284', 'EUR', 'en-GB', 128_400],
+		['1.284', 'KWD', 'fr-FR', 1_284],
+		['1\u202f284,50', 'EUR', 'fr-FR', 128_450],
+		['1’284.50', 'CHF', 'de-CH', 128_450],
+		["1'284,50", 'CHF', 'de-CH', 128_450],
+		['1 284 567.89', 'EUR', 'en-GB', 128_456_789],
+		['6.', 'EUR', 'en-GB', 600],
+		['12,800', 'JPY', 'en-GB', 12_800]
+	])('reads %s %s in %s', (typed, currency, locale, minor) => {
+		expect(readTypedAmount(typed, currency, { locale }).amount.minor).toBe(minor);
+	});
+	it('says how it read what could be meant otherwise, and refuses what is neither with both readings', () => {
+		expect(readTypedAmount('1.284', 'KWD', { locale: 'nl-BE' }).readAs).toBe('Read as 1.284,000 KWD.');
+		expect(readTypedAmount('84,50', 'EUR', { locale: 'nl-BE' }).readAs).toBeUndefined();
+		expect(() => readTypedAmount('1.284', 'EUR', { locale: 'en-GB' })).toThrow(/two ways: as 1284, or as 1 and a part/);
+		expect(() => readTypedAmount("1'284,567.5", 'EUR', { locale: 'en-GB' })).toThrow(AmountError);
+	});
+	it('reads back what it shows, in any locale', () => {
+		fc.assert(
+			fc.property(
+				fc.integer({ min: 1, max: LARGEST_MINOR }),
+				fc.constantFrom('JPY', 'EUR', 'KWD', 'CLF'),
+				fc.constantFrom('en-GB', 'nl-BE', 'fr-FR', 'de-CH', 'en-US', 'sv-SE', 'pl-PL', 'it-CH', 'es-ES'),
+				(minor, currency, locale) =>
+					readTypedAmount(formatNumber({ minor, currency }, locale), currency, { locale }).amount.minor === minor
+			),
+			{ seed, numRuns: 2_000 }
+		);
+	});
+	it('knows every active currency with its exponent', () => {
+		expect(CURRENCIES.length).toBeGreaterThan(150);
+		expect(new Set(CURRENCIES).size).toBe(CURRENCIES.length);
+		expect(['JPY', 'EUR', 'KWD', 'CLF', 'XOF', 'MGA', 'TND'].map(exponentOf)).toEqual([0, 2, 3, 4, 0, 2, 3]);
+	});
 });

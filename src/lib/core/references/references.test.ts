@@ -189,3 +189,9 @@ describe('signed addresses', () => {
 		expect(problems.map((one) => one.field)).toEqual(['name', 'amount', 'reference', 'mail', 'country']);
 	});
 });
+
+it('takes no creditor reference whose check digits no standard gives', () => {
+	for (const reference of ['RF99D3', 'RF00D3', 'RF01D3'])
+		expect([reference, isCreditorReference(reference)]).toEqual([reference, false]);
+	expect(isCreditorReference('RF18539007547034')).toBe(true);
+});
