@@ -99,7 +99,6 @@ export const TILLS: readonly DemoTill[] = [
 		colour: '#2f4b3c',
 		more: {
 			domain: 'shop.wrenalder.example',
-			domains: 'pay.wrenalder.example',
 			delivers: 'on',
 			asksAddress: 'must',
 			landing: 'https://shop.wrenalder.example/thanks',
@@ -107,7 +106,7 @@ export const TILLS: readonly DemoTill[] = [
 		},
 		versions: [
 			{
-				daysAgo: 545,
+				daysAgo: 560,
 				reason: 'First line-up',
 				offers: [CARD_FERNHALL, TRANSFER, { ...WALLET, routes: all('EUR GBP USD CHF JPY', by('Tallybridge')) }]
 			},
@@ -149,7 +148,7 @@ export const TILLS: readonly DemoTill[] = [
 		currencies: ['EUR'],
 		colour: '#5a3a2a',
 		versions: [
-			{ daysAgo: 545, reason: 'First line-up', offers: [PRESENT, CASH] },
+			{ daysAgo: 560, reason: 'First line-up', offers: [PRESENT, CASH] },
 			{ daysAgo: 300, reason: 'The bank app at the counter', offers: [PRESENT, APP, CASH] }
 		]
 	},
@@ -161,7 +160,7 @@ export const TILLS: readonly DemoTill[] = [
 		more: { fulfil: 'when settled' },
 		versions: [
 			{
-				daysAgo: 545,
+				daysAgo: 560,
 				reason: 'Monthly lessons',
 				offers: [
 					{
@@ -181,7 +180,7 @@ export const TILLS: readonly DemoTill[] = [
 		colour: '#2d4a5e',
 		versions: [
 			{
-				daysAgo: 545,
+				daysAgo: 560,
 				reason: 'Repairs',
 				offers: [
 					{ ...PRESENT, routes: all('EUR GBP', by('Brackwater Acquiring')) },
@@ -218,7 +217,7 @@ export const TILLS: readonly DemoTill[] = [
 		colour: '#5b2b4a',
 		versions: [
 			{
-				daysAgo: 545,
+				daysAgo: 560,
 				reason: 'On account for schools',
 				offers: [
 					{
@@ -243,6 +242,13 @@ export const TILLS: readonly DemoTill[] = [
 		kind: 'pay link',
 		currencies: ['EUR'],
 		colour: '#5a3a2a',
-		versions: [{ daysAgo: 60, reason: 'For the fair', offers: [CARD_FERNHALL, APP] }]
+		more: { domain: 'pay.wrenalder.example' },
+		versions: [
+			{
+				daysAgo: 560,
+				reason: 'For the fair',
+				offers: [CARD_FERNHALL, { ...TAPFOLD, routes: { EUR: by('Fernhall') } }, APP]
+			}
+		]
 	}
 ];

@@ -13,4 +13,4 @@ const world = openWorld(
 		])
 	)
 );
-await prepareDemo(world, (line) => console.log(`  … ${line}`));
+await prepareDemo(world, process.env.DEMO_REMEMBERED ?? '', (line) => console.log(`  … ${line}`));

@@ -1,3 +1,5 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { ACCOUNTS, connectAt, NAMES, prepare as readyAt } from '../tests/world/connections.ts';
 import { Desk } from '../tests/world/desk.ts';
 import type { World } from '../tests/world/index.ts';
@@ -5,6 +7,7 @@ import { TILLS } from './lineups.ts';
 import { openDatabase } from '../tests/world/database.ts';
 
 const DAY = 86_400_000;
+const REMEMBERING = ['fernhall', 'brackwater', 'tallybridge', 'quillon', 'sundial', 'ostrel'];
 /** Sums that payers wanted to pay in CHF, and could not. */
 const UNMET = [
 	['12.50', 'WA-CH-101', 3],
@@ -32,7 +35,7 @@ const BY_HAND: Record<string, string[]> = {
 };
 
 /** What the business is like once it has been running: said by `says` as it goes. */
-export async function prepareDemo(world: World, says: (line: string) => void): Promise<void> {
+export async function prepareDemo(world: World, remembered: string, says: (line: string) => void): Promise<void> {
 	const desk = new Desk(world);
 	await desk.setUp();
 	const act = async (path: string, form: Record<string, string | string[]>) => {
@@ -46,6 +49,7 @@ export async function prepareDemo(world: World, says: (line: string) => void): P
 		country: 'BE',
 		homeCurrency: 'EUR',
 		timeZone: 'Europe/Brussels',
+		locale: 'en-BE',
 		legalName: 'Wren & Alder Strings BV',
 		legalForm: 'BV',
 		taxNumber: 'BE 0123.456.749',
@@ -54,6 +58,15 @@ export async function prepareDemo(world: World, says: (line: string) => void): P
 		city: 'Gent',
 		representative: 'Ilse Verhaeren'
 	});
+	says('telling the processors what they remember of the past sixty days');
+	for (const name of REMEMBERING) {
+		const file = join(remembered, `${name}.json`);
+		if (!remembered || !existsSync(file)) continue;
+		await world.at(name, 'remember', {
+			account: ACCOUNTS[name],
+			payments: JSON.parse(readFileSync(file, 'utf8'))
+		});
+	}
 	says('connecting the processors');
 	for (const name of NAMES) {
 		await readyAt(desk, name);

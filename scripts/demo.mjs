@@ -32,9 +32,11 @@ mkdirSync(folder, { recursive: true });
 const argument = process.argv.indexOf('--payments');
 const payments = argument < 0 ? '24000' : (process.argv[argument + 1] ?? '24000');
 const settlements = join(folder, 'purse', 'settlements');
+// what the processors themselves remember of it
+const remembered = join(folder, 'remembered');
 // eighteen months of payments, as the processors' settlement files tell them; taken in once the business is set up
 if (!existsSync(settlements))
-	run(process.execPath, ['--import', 'tsx', 'standins/history/main.ts', settlements, payments]);
+	run(process.execPath, ['--import', 'tsx', 'standins/history/main.ts', settlements, payments, remembered]);
 
 let stopping = false;
 const children = [];
@@ -93,6 +95,7 @@ if (!existsSync(prepared) && !process.argv.includes('--bare')) {
 	const env = {
 		ORIGIN: address,
 		JUSTPURSE_DATA: join(folder, 'purse'),
+		DEMO_REMEMBERED: remembered,
 		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
 	};
 	const code = await new Promise((done) => {

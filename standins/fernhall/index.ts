@@ -4,7 +4,7 @@ import { cardFields } from '../shared/cardFields.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { api } from './api.ts';
 import { changeAccount, console_, setFaults } from './console.ts';
-import { night, settle } from './money.ts';
+import { night, remember, settle, type Remembered } from './money.ts';
 import { Notifier } from './notify.ts';
 import { faultsOf, openState, randomText, type Mode } from './state.ts';
 
@@ -56,6 +56,10 @@ export async function startFernhall({ port, folder, haste = 1, hosts }: StandinO
 	control.post('/night', async (c) => {
 		const { mode, step } = await c.req.json<{ mode: Mode; step: 'settle' | 'pay out' }>();
 		return c.json({ moved: settle(state, notifier, 'FH-20417', mode, step, () => true) });
+	});
+	control.post('/remember', async (c) => {
+		const { account, payments } = await c.req.json<{ account: string; payments: Remembered[] }>();
+		return c.json({ remembered: remember(state, account, payments) });
 	});
 	control.post('/again/:id', (c) => {
 		notifier.again(c.req.param('id'));

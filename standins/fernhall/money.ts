@@ -116,6 +116,70 @@ const after = (day: string, open: number): string => {
 	return at;
 };
 
+/** A payment from before Fernhall was started, in minor units of its currency. */
+export interface Remembered {
+	readonly id: string;
+	readonly method: string;
+	readonly currency: string;
+	readonly minor: number;
+	readonly card: Payment['card'];
+	readonly takenAt: string;
+	readonly refunds: readonly { readonly id: string; readonly minor: number; readonly at: string }[];
+	readonly disputed?: { readonly at: string; readonly minor: number };
+	readonly charged: {
+		readonly fee: number;
+		readonly base: number;
+		readonly rate?: { readonly day: string; readonly value: string };
+		readonly label: string;
+		readonly share: { readonly top: string };
+	};
+}
+
+/** Keeps payments of the past, with what had become of them by now. Nobody is told. */
+export function remember(state: State, account: string, past: readonly Remembered[]): number {
+	const today = dayIn(state.get('accounts', account)!.zone);
+	let count = 0;
+	for (const one of past) {
+		if (state.get('payments', one.id)) continue;
+		const thousandths = (minor: number) => minor * (one.currency === 'JPY' ? 1000 : 10);
+		const taken = dayIn(state.get('accounts', account)!.zone, new Date(one.takenAt));
+		const [settled, paidOut] = [after(taken, 1), after(taken, 2)];
+		state.put('payments', one.id, {
+			id: one.id,
+			account,
+			mode: 'live',
+			ours: '',
+			sum: { currency: one.currency, thousandths: thousandths(one.minor) },
+			card: one.card,
+			by: one.method === 'device-wallet' ? 'tapfold' : 'card',
+			descriptor: '',
+			state: 'taken',
+			at: one.takenAt,
+			fee: {
+				currency: 'EUR',
+				thousandths: one.charged.fee * 10,
+				base: one.charged.base * 10,
+				rate: one.charged.rate,
+				band: one.charged.label
+			},
+			share: one.charged.share.top,
+			refunds: one.refunds.map((refund) => ({
+				id: refund.id,
+				sum: { currency: one.currency, thousandths: thousandths(refund.minor) },
+				at: refund.at,
+				feeReturned: returnedInAll(one.charged.share.top, refund.minor, one.minor)
+			})),
+			disputed: one.disputed && { at: one.disputed.at, thousandths: thousandths(one.disputed.minor) },
+			...(settled < today ? { settledAt: `${settled}T22:00:00.000Z` } : {}),
+			...(paidOut < today
+				? { payout: `FHO-${paidOut.replaceAll('-', '')}`, paidOutAt: `${paidOut}T23:00:00.000Z` }
+				: {})
+		});
+		count++;
+	}
+	return count;
+}
+
 /** Settles the next business day after the taking, pays out the second. Called every minute. */
 export function night(state: State, notifier: Notifier): void {
 	for (const account of state.all('accounts'))

@@ -1,4 +1,4 @@
-import type { Account, Faults, Payment } from '../shared/engine.ts';
+import type { Account, Faults, Payment, Priced } from '../shared/engine.ts';
 import { priceBy } from '../shared/price.ts';
 import { charge as fernhallPrice } from '../fernhall/pricing.ts';
 import { price as brackwaterPrice, TARIFF } from '../brackwater/prices.ts';
@@ -53,6 +53,16 @@ const TRANSFER_DAYS = [
 	[57, 1]
 ] as const;
 
+/** What the houses themselves call the methods. */
+const HOUSE_METHODS: Readonly<Record<string, string>> = {
+	'bank-redirect': 'bank redirect',
+	'bank-debit': 'bank debit',
+	'credit-transfer': 'transfer',
+	'account-wallet': 'account wallet',
+	'pay-later': 'pay later',
+	'bank-app': 'bank app'
+};
+
 /** Repeatable chance: the same seed gives the same business. */
 function chance(seed: number) {
 	let state = seed >>> 0;
@@ -89,13 +99,21 @@ interface Way {
 const CARD_ONLINE: Way = { house: 'fernhall', method: 'card', entry: 'online' };
 const CARD_PRESENT: Way = { house: 'brackwater', method: 'card', entry: 'present' };
 
+/** Days before the day of the demo on which line-ups changed, each with a day or two to spare (`demo/lineups.ts`). */
+const WEB_SHOP_GREW = 400;
+const WEB_SHOP_NARROWED = 63;
+const APP_AT_THE_COUNTER = 298;
+/** The stand-ins themselves remember so many days. */
+const REMEMBERED_DAYS = 60;
+
 /** The six places where the business takes money: how much of it, in which ways, in what sums. */
 const SOURCES: readonly {
 	name: string;
 	weight: number;
 	/** by month, 1 for an even year */
 	season: readonly number[];
-	ways: readonly (readonly [Way, number])[];
+	/** with its weight, and since how many days before the day of the demo the line-up there has it */
+	ways: readonly (readonly [Way, number, since?: number])[];
 	middle: number;
 	spread: number;
 	currencies: readonly (readonly [string, number])[];
@@ -105,12 +123,11 @@ const SOURCES: readonly {
 		weight: 46,
 		season: [0.8, 0.8, 0.9, 0.9, 0.9, 0.8, 0.7, 0.9, 1.2, 1.2, 1.4, 1.7],
 		ways: [
-			[CARD_ONLINE, 66],
-			[{ house: 'fernhall', method: 'device-wallet', entry: 'online' }, 8],
-			[{ house: 'tallybridge', method: 'account-wallet', entry: 'online' }, 12],
-			[{ house: 'brackwater', method: 'bank-redirect', entry: 'online' }, 6],
-			[{ house: 'sundial', method: 'pay-later', entry: 'online' }, 5],
-			[{ house: 'ostrel', method: 'bank-app', entry: 'online' }, 3]
+			[CARD_ONLINE, 72],
+			[{ house: 'tallybridge', method: 'account-wallet', entry: 'online' }, 14],
+			[{ house: 'brackwater', method: 'bank-redirect', entry: 'online' }, 6, WEB_SHOP_GREW],
+			[{ house: 'sundial', method: 'pay-later', entry: 'online' }, 5, WEB_SHOP_GREW],
+			[{ house: 'ostrel', method: 'bank-app', entry: 'online' }, 3, WEB_SHOP_GREW]
 		],
 		middle: 62,
 		spread: 0.8,
@@ -128,7 +145,7 @@ const SOURCES: readonly {
 		season: [0.9, 0.9, 1, 1, 1, 1, 0.6, 0.7, 1.3, 1.2, 1.1, 1.3],
 		ways: [
 			[CARD_PRESENT, 82],
-			[{ house: 'ostrel', method: 'bank-app', entry: 'present' }, 18]
+			[{ house: 'ostrel', method: 'bank-app', entry: 'present' }, 18, APP_AT_THE_COUNTER]
 		],
 		middle: 28,
 		spread: 0.7,
@@ -173,7 +190,8 @@ const SOURCES: readonly {
 		weight: 3,
 		season: [0, 0, 0, 0, 0, 0, 0, 0, 0, 12, 0, 0],
 		ways: [
-			[CARD_ONLINE, 70],
+			[CARD_ONLINE, 55],
+			[{ house: 'fernhall', method: 'device-wallet', entry: 'online' }, 15],
 			[{ house: 'ostrel', method: 'bank-app', entry: 'online' }, 30]
 		],
 		middle: 24,
@@ -187,6 +205,7 @@ const FUNDINGS = [
 	['prepaid', 5],
 	['commercial', 9]
 ] as const;
+const PRIVATE = FUNDINGS.filter(([funding]) => funding !== 'commercial');
 const ABROAD: Record<string, readonly string[]> = {
 	EUR: ['NL', 'DE', 'FR'],
 	GBP: ['GB'],
@@ -206,8 +225,20 @@ export interface HistoryOptions {
 	readonly seed?: number;
 }
 
+/** A payment as its house remembers it, for a house that works by the shared engine. */
+export type Remembered = Pick<
+	Payment,
+	'id' | 'method' | 'currency' | 'minor' | 'card' | 'takenAt' | 'at' | 'refunds' | 'disputed' | 'payer'
+> & { charged: Priced };
+
 /** Months of payments of the made-up business, priced by each house's own code; one settlement file a house. */
-export function history({ until, payments, months = 18, seed = 20_417 }: HistoryOptions): Map<string, string> {
+export const history = (options: HistoryOptions): Map<string, string> => historyOf(options).files;
+
+/** As `history`, with what the houses themselves remember: the payments of the last sixty days, by house. */
+export function historyOf({ until, payments, months = 18, seed = 20_417 }: HistoryOptions): {
+	files: Map<string, string>;
+	remembered: Map<string, Remembered[]>;
+} {
 	const { whole, pick, sum, next } = chance(seed);
 	// what was added to the business later draws by itself, so that it stays the business that it was
 	const aside = chance(seed + 1);
@@ -234,6 +265,7 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 	}
 	const account = { country: 'BE', zone: 'Europe/Brussels', settles: 'EUR' } as Account;
 	const files = new Map<string, string[]>();
+	const remembered = new Map<string, Remembered[]>();
 	const totals = new Map<string, Map<string, { count: number; sum: number; fees: number }>>();
 	const volumes = new Map<string, number>();
 	const wrongFrom = end - 40 * DAY;
@@ -262,10 +294,17 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 		for (; owed > 1 - 1e-6; owed--) moments.push(at - 5 * 3_600_000 + whole(0, 14 * 3600) * 1000);
 		for (const moment of moments.sort((a, b) => a - b)) {
 			const source = pick(SOURCES.map((one, i) => [one, weights[i]!] as const));
-			const way = pick(source.ways);
+			const daysAgo = (end - at) / DAY + 1;
+			const atWebShop = source.name === 'Web shop';
+			let way = pick(source.ways.filter(([, , since = Infinity]) => daysAgo <= since).map(([one, w]) => [one, w]));
 			let currency = pick(source.currencies);
 			if (way.house === 'sundial' || way.house === 'ostrel' || way.method === 'bank-redirect') currency = 'EUR';
+			// what a line-up of that day could not take was not paid there: CHF goes by the wallet alone
+			if (currency === 'CHF' && way.house !== 'tallybridge')
+				way = { house: 'tallybridge', method: 'account-wallet', entry: 'online' };
+			if (currency === 'JPY') way = CARD_ONLINE;
 			let minor = Math.round(sum(source.middle, source.spread) / AT_EUR[currency]!);
+			if (currency === 'CHF') minor = Math.max(2_000, minor);
 			if (currency === 'JPY') minor = Math.max(100, Math.round(minor / 10_000) * 100);
 			if (way.house === 'sundial') minor = Math.min(60_000, Math.max(4800, minor * 4));
 			const hasCard = way.method === 'card' || way.method === 'device-wallet';
@@ -276,13 +315,18 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 						['tessel', 18]
 					] as const)
 				: '';
-			const funding = hasCard ? (scheme === 'tessel' ? 'debit' : pick(FUNDINGS)) : '';
+			const fundings = atWebShop && daysAgo <= WEB_SHOP_NARROWED ? PRIVATE : FUNDINGS;
+			const funding = hasCard ? (scheme === 'tessel' ? 'debit' : pick(fundings)) : '';
 			const foreignCard = next() < (currency === 'EUR' ? 0.22 : 0.97);
 			const issuer = hasCard
 				? !foreignCard || scheme === 'tessel'
 					? 'BE'
 					: ABROAD[currency]![whole(0, ABROAD[currency]!.length - 1)]!
-				: '';
+				: way.house === 'sundial'
+					? aside.next() < 0.7
+						? 'BE'
+						: 'NL'
+					: '';
 			// a transfer is promised first and comes when the payer gets to it; what is not there yet is in no file
 			let captured = moment;
 			if (way.method === 'credit-transfer') {
@@ -296,7 +340,7 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 				minor,
 				currency,
 				takenAt,
-				method: way.method === 'bank-redirect' ? 'bank redirect' : way.method,
+				method: HOUSE_METHODS[way.method] ?? way.method,
 				card: hasCard ? { scheme, funding, issuedIn: issuer, lastFour: '0007', expires: '2030-01' } : undefined
 			} as unknown as Payment;
 			const month = `${way.house} ${takenAt.slice(0, 7)}`;
@@ -321,7 +365,7 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 					minor,
 					way.entry,
 					scheme,
-					hasCard && scheme !== 'tessel' && !same ? aside.pick(FUNDINGS) : funding,
+					hasCard && scheme !== 'tessel' && !same ? aside.pick(fundings) : funding,
 					issuer,
 					'EUR',
 					DECLINED_FEE[way.house] ?? 0,
@@ -334,8 +378,21 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 					aside.pick(hasCard ? CARD_REASONS : OTHER_REASONS[way.method]!)
 				]);
 			}
+			const id = idOf(way.house, 'H', ++count);
+			if ((end - captured) / DAY < REMEMBERED_DAYS) {
+				const list = remembered.get(way.house) ?? [];
+				remembered.set(way.house, list);
+				list.push({
+					...payment,
+					id,
+					at: new Date(moment).toISOString(),
+					refunds: refunded ? [{ id: `${id}-R`, minor: refunded, at: takenAt, feeBack: 0 }] : [],
+					...(disputed ? { disputed: { at: takenAt, minor: disputed } } : {}),
+					charged: priced
+				});
+			}
 			write(way.house, currency, 'captured', [
-				idOf(way.house, 'H', ++count),
+				id,
 				takenAt,
 				source.name,
 				way.method,
@@ -357,7 +414,7 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 			]);
 		}
 	}
-	return new Map(
+	const written = new Map(
 		[...files].map(([house, lines]) => {
 			for (const [key, { count: n, sum: all, fees }] of totals.get(house)!) {
 				const [currency, outcome] = key.split(' ');
@@ -368,6 +425,7 @@ export function history({ until, payments, months = 18, seed = 20_417 }: History
 			return [house, `${lines.join('\n')}\n`];
 		})
 	);
+	return { files: written, remembered };
 }
 
 /** One payment by its house's own prices. */
@@ -378,7 +436,7 @@ function priceAt(
 	account: Account,
 	before: number,
 	late: boolean
-) {
+): Priced {
 	const at = (lean: number, terms: Parameters<typeof priceBy>[4]) => priceBy(payment, 'EUR', account.zone, lean, terms);
 	const back = 'nothing' as const;
 	switch (house) {
@@ -387,14 +445,21 @@ function priceAt(
 			const card = payment.card!;
 			// from a day on, some cards of neighbours are priced as if they came from far away
 			const astray = late && card.scheme === 'mainsail' && ['NL', 'FR'].includes(card.issuedIn);
-			const { fee } = fernhallPrice(
+			const { fee, share } = fernhallPrice(
 				{ currency: payment.currency, thousandths: payment.minor * (payment.currency === 'JPY' ? 1000 : 10) },
 				astray ? { ...card, issuedIn: 'US' } : card,
 				'BE',
 				day,
 				false
 			);
-			return { fee: fee.thousandths / 10, base: fee.base / 10, rate: fee.rate };
+			return {
+				currency: 'EUR',
+				fee: fee.thousandths / 10,
+				base: fee.base / 10,
+				rate: fee.rate,
+				label: fee.band,
+				share: { top: share, bottom: '1000000' }
+			};
 		}
 		case 'brackwater':
 			return brackwaterPrice(payment, account, SOUND, before);

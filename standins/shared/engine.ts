@@ -327,6 +327,43 @@ export class Engine {
 		return asked.later ? this.hold(id) : this.take(id);
 	}
 
+	/** Payments from before the house was started, with what had become of them by then. Nobody is told. */
+	remember(account: Account, past: readonly Pick<Payment, 'id' | 'method' | 'currency' | 'minor' | 'takenAt'>[]): number {
+		const today = dayIn(account.zone);
+		let count = 0;
+		for (const one of past) {
+			if (this.state.get('payments', one.id)) continue;
+			const payment: Payment = {
+				account: account.id,
+				mode: 'live',
+				ours: '',
+				descriptor: '',
+				later: false,
+				state: 'taken',
+				at: one.takenAt!,
+				refunds: [],
+				...one
+			};
+			const taken = dayIn(account.zone, new Date(one.takenAt!));
+			let refunded = 0;
+			payment.refunds = payment.refunds.map((refund) => {
+				const before = this.house.givenBack(payment, refunded);
+				refunded += refund.minor;
+				return { ...refund, feeBack: this.house.givenBack(payment, refunded) - before };
+			});
+			const settled = afterBusinessDays(taken, this.house.settleAfter(payment));
+			const paidOut = afterBusinessDays(taken, this.house.payOutAfter(payment, account));
+			if (settled < today) payment.settledAt = `${settled}T22:00:00.000Z`;
+			if (paidOut < today) {
+				payment.payout = `${this.house.prefix}O${paidOut.replaceAll('-', '')}`;
+				payment.paidOutAt = `${paidOut}T23:00:00.000Z`;
+			}
+			this.state.put('payments', payment.id, payment);
+			count++;
+		}
+		return count;
+	}
+
 	private put(payment: Payment, happening: Happening): Payment {
 		this.state.put('payments', payment.id, payment);
 		this.tell(payment.account, payment.mode, happening, { payment });

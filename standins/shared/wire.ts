@@ -49,6 +49,10 @@ export function control(engine: Engine): Hono {
 		const { account, mode, step } = await c.req.json<{ account: string; mode: Mode; step: 'settle' | 'pay out' }>();
 		return c.json({ moved: engine.settle(engine.account(account), mode, step) });
 	});
+	app.post('/remember', async (c) => {
+		const { account, payments } = await c.req.json<{ account: string; payments: Payment[] }>();
+		return c.json({ remembered: engine.remember(engine.account(account), payments) });
+	});
 	app.post('/act/:id', async (c) => {
 		const { act, why, minor } = await c.req.json<{ act: Act; why?: string; minor?: number }>();
 		return c.json(actOn(engine, c.req.param('id'), act, { why, minor }) ?? { refused: true });

@@ -95,7 +95,9 @@ describe('lists of payments', () => {
 	it('find by the begin of a reference, and by words of name and mail, taking signs as they are', async () => {
 		expect((await store.pageOfPayments({ text: 'WA-20417' })).rows.map((row) => row.reference)).toEqual(['WA-20417']);
 		expect((await store.pageOfPayments({ text: 'p417@payer' })).rows).toHaveLength(1);
-		expect((await store.pageOfPayments({ text: '100%_' })).rows).toEqual([]);
+		// signs have no meaning of their own: this is the word 100, and signs alone are nothing to look for
+		expect((await store.pageOfPayments({ text: '100%_' })).rows).toHaveLength(1);
+		expect((await store.pageOfPayments({ text: '%_' })).rows).toEqual([]);
 		expect((await store.paymentsByReference('WA-204', 8)).map((row) => row.reference).slice(0, 2)).toEqual([
 			'WA-20400',
 			'WA-20401'
@@ -162,6 +164,21 @@ describe('writing', () => {
 			)
 		);
 		expect(await db.audit.count({ userName: 'turns' })).toBe(50);
+	});
+	it('is looked up as it was committed last, whatever was looked up before', async () => {
+		const { db, write, knownPayer, orderAt } = store;
+		const payer = { id: 'p', name: 'Ana', mail: 'ana@lookup.example', country: 'BE', onlineMethod: null, createdAt: 1 };
+		await write((tx) => db.payers.insert(payer, tx));
+		for (const country of ['NL', 'DE', 'FR']) {
+			expect(await orderAt('t', 'r', 's')).toMatchObject({ id: 1 });
+			await write((tx) => db.payers.update({ id: 'p' }, { country }, tx));
+			expect((await knownPayer('ana@lookup.example'))?.country).toBe(country);
+		}
+	});
+	it('is not written inside a write: that would wait for itself', async () => {
+		const { write } = store;
+		await expect(write(() => write(async () => 1))).rejects.toThrow('A write was begun inside a write');
+		expect(await write(async () => 2)).toBe(2);
 	});
 	it('keeps what differs in the trail, and no secret, however deep', async () => {
 		const { db, write } = store;

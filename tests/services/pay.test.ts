@@ -62,12 +62,12 @@ describe('the address of a payer', () => {
 		expect(await rows(world, 'SELECT id FROM payments')).toEqual([]);
 	});
 	it.each([
-		['84.5', 'EUR', /2 decimals/],
+		['84.505', 'EUR', /2 decimals/],
 		['12800.50', 'JPY', /no decimals/],
 		['-5.00', 'EUR', /negative/],
 		['0.00', 'EUR', /zero/],
 		['99999999999999.00', 'EUR', /too large/],
-		['eighty', 'EUR', /not a number/],
+		['eighty', 'EUR', /not an amount/],
 		['10.00', 'CHF', /takes EUR, GBP, JPY, not CHF/]
 	])('is not built for %s %s', async (amount, currency, pattern) => {
 		const answer = await desk.act('/accept/tills/web-shop/address', { amount, currency, reference: 'WA-1' });
@@ -342,7 +342,7 @@ describe('a credit transfer', () => {
 		expect(await payment('WA-40')).toMatchObject({ stage: 'part received', taken: 10_000 });
 		expect(await record('5.00', 'receipt-3', { day: '2999-01-01' })).toMatchObject({
 			type: 'failure',
-			data: { receiveWrong: '2999-01-01 has not come yet.', typed: { amount: '5.00' } }
+			data: { receiveWrong: '01/01/2999 has not come yet.', typed: { amount: '5.00' } }
 		});
 		expect(
 			(await rows(world, `SELECT id FROM audit WHERE object_kind = 'payment' AND object_id = ?`, [String(row.id)]))

@@ -2,6 +2,9 @@ import { ConsoleHand } from './console.ts';
 import type { ActionAnswer, Desk } from './desk.ts';
 
 export const ACCOUNTS: Readonly<Record<string, string>> = {
+	fernhall: 'FH-20417',
+	brackwater: 'BW-5518',
+	tallybridge: 'TB-EU-1',
 	quillon: 'QD-880',
 	sundial: 'SUN-104233',
 	ostrel: 'ostrel:wrenalder',

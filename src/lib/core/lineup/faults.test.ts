@@ -81,10 +81,11 @@ describe('bounds', () => {
 				})
 			]
 		});
-		for (const [lineUp, s] of [
+		const cases: [Offer[], ReturnType<typeof states>][] = [
 			[[two], states()],
 			[[card], limits]
-		] as const) {
+		];
+		for (const [lineUp, s] of cases) {
 			expect(answer(lineUp, context, s).offered).toEqual([]);
 			expect(offeredOnly(lineUp, context, s)).toEqual([]);
 		}

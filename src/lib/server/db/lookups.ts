@@ -32,8 +32,12 @@ function statement(sql: string): Promise<sqlite3.Statement> {
 
 async function first<Row>(sql: string, parameters: unknown[]): Promise<Row | undefined> {
 	const kept = await statement(sql);
+	// to its end, though there is one row at most: a statement left standing keeps its view of the data open, and whatever
+	// this connection is asked next would be answered from before the latest commit
 	return new Promise((done, failed) =>
-		kept.get(parameters, (error: Error | null, row: unknown) => (error ? failed(error) : done(row as Row | undefined)))
+		kept.all(parameters, (error: Error | null, rows: unknown[]) =>
+			error ? failed(error) : done(rows[0] as Row | undefined)
+		)
 	);
 }
 
