@@ -31,13 +31,13 @@ const give = async (name: string, processor: string, content: string) => {
 	await open('/connect/files');
 	await desk.fill('Whose file', processor);
 	await (await desk.find('input[type=file]')).sendKeys(file);
-	await desk.press('Take the file in', 'button');
+	await desk.press('Import settlement file', 'button');
 };
 
 it('takes a broken settlement file not at all, and a sound one whole', { timeout: 60_000 }, async () => {
 	const sound = files.get('fernhall')!;
 	await give('broken.csv', 'Fernhall', sound.replace(/(total,,\d+,,EUR,)\d+/, '$11'));
-	await desk.sees('was not taken');
+	await desk.sees('was not imported');
 	await desk.sees('The total of EUR');
 	await desk.sees('None yet.');
 	await give('sound.csv', 'Fernhall', sound);

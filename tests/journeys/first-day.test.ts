@@ -11,6 +11,7 @@ import {
 	addTransfer,
 	buildAddress,
 	CARDS,
+	confirmPrices,
 	connectFernhall,
 	giveKeys,
 	giveCard,
@@ -71,6 +72,10 @@ describe('the first day, by mouse', () => {
 		await connectFernhall(desk, world);
 		await desk.sees(`•••• ${keys.secretKey.slice(-4)}`);
 		await desk.sees(/last heard \d/);
+		expect(await barriers(desk)).toEqual([]);
+	});
+	it('confirms what Fernhall says its prices are', async () => {
+		await confirmPrices(desk, world, 'Fernhall');
 		expect(await barriers(desk)).toEqual([]);
 	});
 	it('adds a credit transfer, whose IBAN is checked as it is typed', async () => {
@@ -207,8 +212,8 @@ describe('the first day, by mouse', () => {
 		expect(await barriers(desk)).toEqual([]);
 		await phone.go(await phone.driver.getCurrentUrl());
 		await phone.sees('140.00 EUR is still missing');
-		await desk.press('Take it back');
-		await desk.sees('The receipt is taken back.');
+		await desk.press('Reverse it');
+		await desk.sees('The receipt is reversed.');
 		await desk.press('Record what was received…');
 		await desk.fill('Amount, in EUR', '250.00');
 		await desk.press('Record receipt');

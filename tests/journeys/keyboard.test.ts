@@ -85,6 +85,9 @@ it('does the whole first day by keyboard alone', { timeout: 240_000 }, async () 
 	await type('Secret key', keys.secretKey);
 	await press('Connect Fernhall');
 	await desk.sees('Connected and verified.');
+	await press('Rate card');
+	await press('Confirm this rate card');
+	await desk.sees('Confirmed as agreed by');
 
 	// offline method
 	await press(/^\+ Add an offline method/);
@@ -115,6 +118,12 @@ it('does the whole first day by keyboard alone', { timeout: 240_000 }, async () 
 	await desk.chord(Key.ALT, Key.ARROW_UP);
 	await until('moved up', async () => /1\nCredit transfer/.test(await desk.text('ol')));
 	await until('focus stays on it', async () => (await focused()) === 'Credit transfer');
+	// quick keys, the later ones while the first move is still being stored: focus never leaves the offer
+	for (const key of [Key.ARROW_DOWN, Key.ARROW_UP, Key.ARROW_DOWN, Key.ARROW_UP]) {
+		await desk.chord(Key.ALT, key);
+		expect(await focused()).toBe('Credit transfer');
+	}
+	await until('where it was', async () => /1\nCredit transfer/.test(await desk.text('ol')));
 	await desk.chord(Key.ALT, Key.ARROW_DOWN);
 	await until('moved down', async () => /1\nCard/.test(await desk.text('ol')));
 	await type('Why (kept in the history)', 'First line-up');

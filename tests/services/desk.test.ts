@@ -123,7 +123,7 @@ describe('asking what a payer would see', () => {
 	});
 	it('says how it read an amount that could be meant otherwise', async () => {
 		expect((await page('/accept/tills/web-shop/ask?amount=1.284,50&currency=EUR')).text).toContain(
-			'Read as 1284.50 EUR.'
+			'Read as 1,284.50 EUR.'
 		);
 	});
 });

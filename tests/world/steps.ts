@@ -51,6 +51,15 @@ export async function connectFernhall(browser: Browser, world: World): Promise<v
 	await browser.sees('Connected and verified.');
 }
 
+/** Confirms what a processor says its prices are, so that fees are held against them. */
+export async function confirmPrices(browser: Browser, { app }: Pick<World, 'app'>, processor: string): Promise<void> {
+	await browser.go(`${app.address}/connect`);
+	await browser.press(processor, '.index a');
+	await browser.press('Rate card', 'nav a');
+	await browser.press('Confirm this rate card', 'button');
+	await browser.sees('Confirmed as agreed by Ilse Verhaeren');
+}
+
 export async function addTransfer(browser: Browser, { app }: Pick<World, 'app'>): Promise<void> {
 	await browser.go(`${app.address}/connect/offline/new`);
 	await browser.fill('IBAN', 'BE68 5390 0754 7034');

@@ -31,20 +31,34 @@ const till = {
 	schema: { type: 'string' }
 };
 
+const key = {
+	name: 'Idempotency-Key',
+	in: 'header',
+	required: false,
+	description:
+		'A request under a key is done once: sent again with the same body it gets the answer of the first one, marked idempotent-replayed.',
+	schema: { type: 'string', pattern: '^[\\x21-\\x7e]{8,120}$' }
+};
+
 function operation(
 	operationId: string,
 	summary: string,
 	answers: Record<string, { description: string; name: Name }>,
-	{ sends, problems = [] }: { sends?: Name; problems?: readonly number[] } = {}
+	{
+		sends,
+		problems = [],
+		conflict = 'The first request under this Idempotency-Key is still being worked on'
+	}: { sends?: Name; problems?: readonly number[]; conflict?: string } = {}
 ) {
 	const said: Record<number, string> = {
 		404: 'There is no such till',
-		409: 'It was changed since it was read, or cannot be published as it is',
-		422: 'The body is not as described'
+		409: conflict,
+		422: 'The body is not as described, or the Idempotency-Key was used for another request'
 	};
 	return {
 		operationId,
 		summary,
+		...(sends ? { parameters: [key] } : {}),
 		...(sends ? { requestBody: body(sends) } : {}),
 		responses: {
 			...Object.fromEntries(
@@ -58,6 +72,7 @@ function operation(
 						'415': problem('The body is of another media type')
 					}
 				: {}),
+			...(sends ? { '409': problem(said[409]!), '422': problem(said[422]!) } : {}),
 			...Object.fromEntries(problems.map((status) => [String(status), problem(said[status]!)]))
 		}
 	};
@@ -92,7 +107,7 @@ export function openApi(origin: string): object {
 					'writeDraft',
 					'Replaces the draft line-up',
 					{ '200': { description: 'the draft as it is now', name: 'DraftPutAnswer' } },
-					{ sends: 'DraftPut', problems: [404, 409, 422] }
+					{ sends: 'DraftPut', problems: [404], conflict: 'It was changed since it was read' }
 				)
 			},
 			'/tills/{till}/publish': {
@@ -101,7 +116,11 @@ export function openApi(origin: string): object {
 					'publish',
 					'Puts the draft in force',
 					{ '200': { description: 'the version in force', name: 'Published' } },
-					{ sends: 'Publish', problems: [404, 409, 422] }
+					{
+						sends: 'Publish',
+						problems: [404],
+						conflict: 'It was changed since it was read, or cannot be published as it is'
+					}
 				)
 			},
 			'/tills/{till}/answer': {
@@ -110,7 +129,7 @@ export function openApi(origin: string): object {
 					'answer',
 					'What one payer is offered and what is withheld, with every reason',
 					{ '200': { description: 'the answer', name: 'Answered' } },
-					{ sends: 'Asked', problems: [404, 422] }
+					{ sends: 'Asked', problems: [404] }
 				)
 			},
 			'/checkouts': {
@@ -121,7 +140,12 @@ export function openApi(origin: string): object {
 						'200': { description: 'the checkout that was there', name: 'Checkout' },
 						'201': { description: 'the checkout', name: 'Checkout' }
 					},
-					{ sends: 'CheckoutPost', problems: [404, 422] }
+					{
+						sends: 'CheckoutPost',
+						problems: [404],
+						conflict:
+							'The reference is another order at this till, which is not replaced: `replace` was not asked for, or it is paid or on its way'
+					}
 				)
 			}
 		},

@@ -6,7 +6,7 @@
 	import { Figure, TillSheet, Workings } from '$lib/ui';
 	import { exponentOf } from '$lib/core/money';
 	import { GripVertical } from '@lucide/svelte';
-	import { tick } from 'svelte';
+	import { flushSync, tick } from 'svelte';
 	import { dragHandleZone, dragHandle } from 'svelte-dnd-action';
 	const { data, form } = $props();
 
@@ -31,16 +31,16 @@
 	const store: SubmitFunction = ({ formData }) => {
 		storing = true;
 		return async ({ result, update }) => {
-			const focus = document.activeElement?.id;
+			const focusBefore = document.activeElement?.id;
 			// an answer that is applied takes focus to the top of the page, and with it the next key: it belongs to the
 			// offer that was moved
 			if (result.type === 'success') await invalidateAll();
 			else await update({ reset: false });
 			storing = false;
-			if (focus && document.activeElement?.id !== focus)
-				void tick().then(() => document.getElementById(focus)?.focus());
 			if (formData.get('order') === order) dragged = undefined;
-			else if (dragged) await keep(dragged);
+			flushSync();
+			if (focusBefore && document.activeElement === document.body) document.getElementById(focusBefore)?.focus();
+			if (dragged) await keep(dragged);
 		};
 	};
 	async function move(event: KeyboardEvent, id: string) {
@@ -52,8 +52,12 @@
 		const next = [...offers];
 		next.splice(to, 0, ...next.splice(at, 1));
 		live = `${next[to]?.name} is now number ${to + 1} of ${next.length}.`;
-		await keep(next);
+		// a row that moves in the page loses focus: it moves at once and gets it back, before the next key and also while an
+		// earlier order is still being stored
+		dragged = next;
+		flushSync();
 		document.getElementById(`offer-${id}`)?.focus();
+		await keep(next);
 	}
 
 	/** Share of the ruler that a stretch takes, on a logarithmic scale from the first to the last decade. */
