@@ -85,6 +85,10 @@ launch('application', ['server.mjs'], {
 	JUSTPURSE_ADMIN_NAME: signIn.name,
 	JUSTPURSE_ADMIN_PASSWORD: signIn.password,
 	JUSTPURSE_HOSTS: named,
+	// a demo's clock can be moved, together with those of the stand-ins
+	JUSTPURSE_DEMO_CLOCKS: STANDINS.filter((one) => one.password)
+		.map((one) => `${one.address}/control/clock`)
+		.join(' '),
 	...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
 });
 await Promise.all([ready(`${address}/empty`), ...STANDINS.map((one) => ready(`${one.address}/ready`))]);

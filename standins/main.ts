@@ -1,4 +1,6 @@
+import { mkdirSync } from 'node:fs';
 import { resolve } from 'node:path';
+import { keepClockIn } from './shared/clock.ts';
 import { startBrackwater } from './brackwater/index.ts';
 import { startFernhall } from './fernhall/index.ts';
 import { startHalfpenny } from './halfpenny/index.ts';
@@ -25,6 +27,8 @@ export const STANDINS: Readonly<
 
 if (process.argv[1]?.endsWith('standins/main.ts')) {
 	const folder = resolve(process.env.STANDINS_FOLDER ?? 'data/standins');
+	mkdirSync(folder, { recursive: true });
+	keepClockIn(folder);
 	const haste = Number(process.env.STANDINS_HASTE ?? 1);
 	const partner = process.env.STANDINS_PARTNER ?? 'http://127.0.0.1:5230';
 	const hosts = Object.fromEntries(

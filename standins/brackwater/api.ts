@@ -4,6 +4,7 @@ import { randomText } from '../shared/engine.ts';
 import { decimal, KNOWN, minorOf, rateOf } from '../shared/sums.ts';
 import { actOn, answerOnce, troubled, type Answer, type Env } from '../shared/wire.ts';
 import { TARIFF } from './prices.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const TOPICS: Partial<Record<Happening, string>> = {
 	held: 'AUTH',
@@ -206,7 +207,7 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ number: Key;
 	});
 	app.post('/token/end', async (c) => {
 		const key = c.get('token');
-		state.put('keys', key.key, { ...key, revoked: new Date().toISOString() });
+		state.put('keys', key.key, { ...key, revoked: new Date(timeNow()).toISOString() });
 		return c.json({ RESULT: 'OK' });
 	});
 

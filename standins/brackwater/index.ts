@@ -11,6 +11,7 @@ import { serve, type RunningStandin, type StandinOptions } from '../shared/serve
 import { control } from '../shared/wire.ts';
 import { api, told, TOPICS } from './api.ts';
 import { price, TARIFF } from './prices.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'tide-and-sluice' };
 const SCHEMES = ['corvid', 'mainsail', 'tessel'];
@@ -27,7 +28,7 @@ const makeKey = (kind: string, mode: Mode, account: string): Key => ({
 	kind,
 	mode,
 	account,
-	made: new Date().toISOString()
+	made: new Date(timeNow()).toISOString()
 });
 
 const look: Look = {

@@ -8,6 +8,7 @@ import { leftToRefund, refund, take } from './money.ts';
 import { publicPayment, TOPICS, type Notifier } from './notify.ts';
 import { KNOWN, pricesOf, rateOf } from './pricing.ts';
 import { faultsOf, randomText, type Key, type Payment, type State } from './state.ts';
+import { timeNow } from '../shared/clock.ts';
 
 type Env = { Bindings: HttpBindings; Variables: { key: Key } };
 
@@ -129,7 +130,7 @@ export function api(state: State, notifier: Notifier, hosts: Readonly<Record<str
 
 	app.post('/keys/revoke', (c) => {
 		const key = c.get('key');
-		state.put('keys', key.key, { ...key, revoked: new Date().toISOString() });
+		state.put('keys', key.key, { ...key, revoked: new Date(timeNow()).toISOString() });
 		return c.json({ revoked: true });
 	});
 

@@ -7,6 +7,7 @@ import { dispute, leftToRefund, refund, settle } from './money.ts';
 import type { Notifier } from './notify.ts';
 import { PRICES, pricesOf } from './pricing.ts';
 import { addKey, faultsOf, randomText, type Account, type Mode, type Payment, type State } from './state.ts';
+import { timeNow } from '../shared/clock.ts';
 
 type Piece = HtmlEscapedString | Promise<HtmlEscapedString>;
 
@@ -245,7 +246,7 @@ export function console_(state: State, notifier: Notifier): Hono {
 	app.post('/keys/revoke', async (c) => {
 		const { key } = (await c.req.parseBody()) as Record<string, string>;
 		const found = state.get('keys', key ?? '');
-		if (found) state.put('keys', found.key, { ...found, revoked: new Date().toISOString() });
+		if (found) state.put('keys', found.key, { ...found, revoked: new Date(timeNow()).toISOString() });
 		return c.redirect('/console');
 	});
 	app.post('/keys/make', async (c) => {

@@ -1,6 +1,7 @@
 import { Hono } from 'hono';
 import { join } from 'node:path';
 import { cardFields } from '../shared/cardFields.ts';
+import { setShift, timeNow } from '../shared/clock.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { api } from './api.ts';
 import { changeAccount, console_, setFaults } from './console.ts';
@@ -56,6 +57,13 @@ export async function startFernhall({ port, folder, haste = 1, hosts }: StandinO
 	control.post('/night', async (c) => {
 		const { mode, step } = await c.req.json<{ mode: Mode; step: 'settle' | 'pay out' }>();
 		return c.json({ moved: settle(state, notifier, 'FH-20417', mode, step, () => true) });
+	});
+	control.post('/clock', async (c) => {
+		const { shift } = await c.req.json<{ shift: number }>();
+		setShift(shift);
+		night(state, notifier);
+		notifier.wake(0);
+		return c.json({ now: new Date(timeNow()).toISOString() });
 	});
 	control.post('/remember', async (c) => {
 		const { account, payments } = await c.req.json<{ account: string; payments: Remembered[] }>();

@@ -1,8 +1,9 @@
 import { faultsOf, randomText, type Mode, type Payment, type State, type Token } from './state.ts';
 import type { Notifier } from './notify.ts';
 import { charge, pricesOf, returnedInAll } from './pricing.ts';
+import { timeNow } from '../shared/clock.ts';
 
-const dayIn = (zone: string, at = new Date()) =>
+const dayIn = (zone: string, at = new Date(timeNow())) =>
 	new Intl.DateTimeFormat('sv-SE', { timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit' }).format(at);
 
 /** Takes a payment, or declines it; either way it is kept and told of. */
@@ -28,7 +29,7 @@ export function take(
 		by: token.by ?? 'card',
 		state: approved ? 'taken' : 'declined',
 		why: approved ? undefined : token.outcome.replace('declined: ', ''),
-		at: new Date().toISOString(),
+		at: new Date(timeNow()).toISOString(),
 		fee: priced?.fee,
 		share: priced?.share,
 		refunds: []
@@ -51,7 +52,7 @@ export function refund(state: State, notifier: Notifier, payment: Payment, thous
 	const made = {
 		id: `FHR-${randomText(16)}`,
 		sum: { currency: payment.sum.currency, thousandths },
-		at: new Date().toISOString(),
+		at: new Date(timeNow()).toISOString(),
 		feeReturned: returned(before + thousandths) - returned(before)
 	};
 	const after = state.put('payments', payment.id, { ...payment, refunds: [...payment.refunds, made] });
@@ -60,7 +61,7 @@ export function refund(state: State, notifier: Notifier, payment: Payment, thous
 }
 
 export function dispute(state: State, notifier: Notifier, payment: Payment): Payment {
-	const disputed = { at: new Date().toISOString(), thousandths: leftToRefund(payment) };
+	const disputed = { at: new Date(timeNow()).toISOString(), thousandths: leftToRefund(payment) };
 	const after = state.put('payments', payment.id, { ...payment, disputed });
 	notifier.tellPayment('dispute.opened', after);
 	return after;
@@ -78,7 +79,7 @@ export function settle(
 	const mine = state
 		.all('payments')
 		.filter((one) => one.account === account && one.mode === mode && one.state === 'taken' && due(one));
-	const at = new Date().toISOString();
+	const at = new Date(timeNow()).toISOString();
 	let count = 0;
 	if (step === 'settle') {
 		for (const payment of mine.filter((one) => !one.settledAt)) {

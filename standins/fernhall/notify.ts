@@ -1,5 +1,6 @@
 import { Webhook } from 'standardwebhooks';
 import { faultsOf, randomText, type Delivery, type Mode, type Payment, type State } from './state.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const TOPICS = [
 	'payment.taken',
@@ -32,14 +33,14 @@ export class Notifier {
 			if (listener.account !== account || listener.mode !== mode) continue;
 			if (topic !== 'listener.hello' && !listener.topics.includes(topic)) continue;
 			const id = `FHE-${randomText(20)}`;
-			const body = JSON.stringify({ id, topic, at: new Date().toISOString(), account, mode, ...content });
+			const body = JSON.stringify({ id, topic, at: new Date(timeNow()).toISOString(), account, mode, ...content });
 			this.state.put('deliveries', id, {
 				id,
 				listener: listener.id,
 				topic,
 				body,
 				tries: [],
-				next: Date.now(),
+				next: timeNow(),
 				done: false
 			});
 		}
@@ -54,7 +55,7 @@ export class Notifier {
 	again(id: string): void {
 		const delivery = this.state.get('deliveries', id);
 		if (!delivery) return;
-		this.state.put('deliveries', id, { ...delivery, done: false, next: Date.now() });
+		this.state.put('deliveries', id, { ...delivery, done: false, next: timeNow() });
 		this.wake(0);
 	}
 
@@ -68,7 +69,7 @@ export class Notifier {
 	}
 
 	private async run(): Promise<void> {
-		const now = Date.now();
+		const now = timeNow();
 		const open = this.state.all('deliveries').filter((one) => !one.done && one.next !== undefined);
 		if (!faultsOf(this.state).silent)
 			await Promise.all(
@@ -81,7 +82,7 @@ export class Notifier {
 			.all('deliveries')
 			.filter((one) => !one.done && one.next !== undefined)
 			.reduce((soonest, one) => Math.min(soonest, one.next!), Infinity);
-		if (next < Infinity) this.wake(Math.max(100, Math.min(next - Date.now(), 60_000)));
+		if (next < Infinity) this.wake(Math.max(100, Math.min(next - timeNow(), 60_000)));
 	}
 
 	private async send(delivery: Delivery): Promise<void> {
@@ -92,7 +93,7 @@ export class Notifier {
 		}
 		this.busy.add(delivery.id);
 		// every try carries a fresh timestamp under the same id
-		const at = new Date();
+		const at = new Date(timeNow());
 		let result: string;
 		let ok = false;
 		try {
@@ -119,7 +120,7 @@ export class Notifier {
 			...delivery,
 			tries,
 			done: ok,
-			next: ok || wait === undefined ? undefined : Date.now() + (wait * 1000) / this.haste
+			next: ok || wait === undefined ? undefined : timeNow() + (wait * 1000) / this.haste
 		});
 		this.busy.delete(delivery.id);
 	}

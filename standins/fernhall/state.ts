@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { Journal } from '../shared/journal.ts';
+import { timeNow } from '../shared/clock.ts';
 
 /** Fernhall counts every currency in thousandths of its major unit: 84.50 EUR is 84500, ¥12,800 is 12800000. */
 export interface Sum {
@@ -195,7 +196,7 @@ export function openState(file: string): State {
 
 export function addKey(state: State, account: string, kind: Key['kind'], mode: Mode): Key {
 	const key = makeKey(kind, mode);
-	return state.put('keys', key, { key, kind, mode, account, made: new Date().toISOString() });
+	return state.put('keys', key, { key, kind, mode, account, made: new Date(timeNow()).toISOString() });
 }
 
 export const faultsOf = (state: State): Faults => state.get('faults', 'faults')!;

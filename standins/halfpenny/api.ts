@@ -9,6 +9,7 @@ import {
 } from '../shared/engine.ts';
 import { KNOWN, rateOf } from '../shared/sums.ts';
 import { actOn, answerOnce, isTokenOf, readJson, troubled, type Answer, type Env } from '../shared/wire.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const ACCOUNT = 'HP/31177';
 export const TOPICS: Partial<Record<Happening, string>> = {
@@ -166,7 +167,7 @@ export function api(engine: Engine): Hono<Env<{ key: Key }>> {
 	});
 	app.post('/keys/revoke', (c) => {
 		const key = c.get('key');
-		state.put('keys', key.key, { ...key, revoked: new Date().toISOString() });
+		state.put('keys', key.key, { ...key, revoked: new Date(timeNow()).toISOString() });
 		return c.json({ revoked: true });
 	});
 	app.get('/slip/:token', (c) => {

@@ -10,6 +10,7 @@ import { priceBy } from '../shared/price.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, PRICES, told, TOPICS } from './api.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'copper-and-till' };
 const SCHEMES = ['corvid', 'tessel'];
@@ -20,7 +21,7 @@ const makeKey = (kind: string, mode: Mode, account: string): Key => ({
 	kind,
 	mode,
 	account,
-	made: new Date().toISOString()
+	made: new Date(timeNow()).toISOString()
 });
 
 const look: Look = {
@@ -63,7 +64,7 @@ export async function startHalfpenny({ port, folder, haste = 1 }: StandinOptions
 					off: [],
 					waiting: [],
 					switches: {},
-					heldUntil: nextDay(new Date().toISOString().slice(0, 10), 21)
+					heldUntil: nextDay(new Date(timeNow()).toISOString().slice(0, 10), 21)
 				}
 			],
 			seed: (account, mode) => ['public', 'secret'].map((kind) => makeKey(kind, mode, account.id)),

@@ -1,6 +1,7 @@
 import { Hono, type Context } from 'hono';
 import type { Engine, Happening, Key, Payment, PayoutNotice } from '../shared/engine.ts';
 import { actOn, answerOnce, isTokenOf, readJson, troubled, type Answer, type Env } from '../shared/wire.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const ACCOUNT = 'ostrel:wrenalder';
 export const TOPICS: Partial<Record<Happening, string>> = {
@@ -116,7 +117,7 @@ export function api(engine: Engine, base: () => string, rings: Map<string, objec
 	});
 	app.post('/keys/end', (c) => {
 		const key = c.get('key');
-		state.put('keys', key.key, { ...key, revoked: new Date().toISOString() });
+		state.put('keys', key.key, { ...key, revoked: new Date(timeNow()).toISOString() });
 		return c.json({ ended: true });
 	});
 
@@ -174,7 +175,7 @@ export function api(engine: Engine, base: () => string, rings: Map<string, objec
 		return act(c, `repay ${c.req.param('id')} ${asked.eurocents}`, () => {
 			const payment = found(c);
 			if (!payment) return wrong('demand?', 'No such demand.');
-			if (payment.takenAt && Date.now() - Date.parse(payment.takenAt) > REFUND_DAYS * 86_400_000)
+			if (payment.takenAt && timeNow() - Date.parse(payment.takenAt) > REFUND_DAYS * 86_400_000)
 				return wrong('too-late', `Paid more than ${REFUND_DAYS} days ago; nothing is repaid any more.`);
 			if (!Number.isInteger(asked.eurocents) || asked.eurocents <= 0) return wrong('eurocents', 'Not a sum.');
 			const after = actOn(engine, payment.id, 'refund', { minor: asked.eurocents });

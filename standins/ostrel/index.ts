@@ -9,6 +9,7 @@ import { priceBy } from '../shared/price.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, contentOf, PRICES, told, TOPICS } from './api.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'amber-and-gull' };
 
@@ -18,7 +19,7 @@ const makeKey = (kind: string, mode: Mode, account: string): Key => ({
 	kind,
 	mode,
 	account,
-	made: new Date().toISOString()
+	made: new Date(timeNow()).toISOString()
 });
 
 const look: Look = {

@@ -11,6 +11,7 @@ import { serve, type RunningStandin, type StandinOptions } from '../shared/serve
 import { decimal } from '../shared/sums.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, RATES, told, TOPICS } from './api.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'goose-and-ink' };
 
@@ -20,7 +21,7 @@ const makeKey = (kind: string, mode: Mode, account: string): Key => ({
 	kind,
 	mode,
 	account,
-	made: new Date().toISOString()
+	made: new Date(timeNow()).toISOString()
 });
 
 const look: Look = {

@@ -2,6 +2,7 @@ import { Hono } from 'hono';
 import { html, raw } from 'hono/html';
 import { isLuhn, schemeOf, SCHEMES, TEST_CARDS } from './cards.ts';
 import type { CardReport } from './engine.ts';
+import { timeNow } from './clock.ts';
 
 export interface CardFields {
 	/** the house whose fields these are */
@@ -82,7 +83,7 @@ export function cardFields(house: CardFields): Hono {
 		const expiry = /^(0[1-9]|1[0-2])\s*\/\s*(\d{2})$/.exec((asked.expiry ?? '').trim());
 		if (!expiry) return c.json({ field: 'expiry', text: 'Write the month and year like 09/29.' }, 422);
 		const expires = `20${expiry[2]}-${expiry[1]}`;
-		if (expires < new Date().toISOString().slice(0, 7))
+		if (expires < new Date(timeNow()).toISOString().slice(0, 7))
 			return c.json({ field: 'expiry', text: 'This card has expired.' }, 422);
 		if (!/^\d{3,4}$/.test(asked.code ?? ''))
 			return c.json({ field: 'code', text: 'The code has three or four digits.' }, 422);

@@ -4,6 +4,7 @@ import { html } from 'hono/html';
 import type { HtmlEscapedString } from 'hono/utils/html';
 import { randomText, type Engine, type Grant, type Mode } from './engine.ts';
 import { troubled } from './wire.ts';
+import { timeNow } from './clock.ts';
 
 type Piece = HtmlEscapedString | Promise<HtmlEscapedString>;
 
@@ -104,7 +105,7 @@ export function consent({ engine, client, scopes, signedIn, signInPath, page }: 
 			scope: read.scope.filter((one) => ticked.includes(one)).join(' '),
 			challenge: read.challenge,
 			returnTo: client.returnTo,
-			until: Date.now() + CODE_SECONDS * 1000,
+			until: timeNow() + CODE_SECONDS * 1000,
 			consent: randomText(16)
 		});
 		return c.redirect(back({ code, state: read.state }));
@@ -117,8 +118,8 @@ export function consent({ engine, client, scopes, signedIn, signInPath, page }: 
 		const seconds = engine.faults.shortTokens ? 2 : ACCESS_SECONDS;
 		const [access, refresh] = [`at.${randomText(36)}`, `rt.${randomText(36)}`];
 		for (const [token, kind, until] of [
-			[access, 'access', Date.now() + seconds * 1000],
-			[refresh, 'refresh', Date.now() + 180 * 86_400_000]
+			[access, 'access', timeNow() + seconds * 1000],
+			[refresh, 'refresh', timeNow() + 180 * 86_400_000]
 		] as const)
 			state.put('grants', hashed(token), { id: hashed(token), kind, client: id, mode, scope, until, consent: stem });
 		return { access_token: access, refresh_token: refresh, token_type: 'Bearer', expires_in: seconds, scope };
@@ -132,7 +133,7 @@ export function consent({ engine, client, scopes, signedIn, signInPath, page }: 
 		if (form.grant_type === 'authorization_code') {
 			const code = state.get('grants', hashed(form.code ?? ''));
 			if (code?.used) endAll(code.consent);
-			if (!code || code.kind !== 'code' || code.used || code.until < Date.now()) return no('invalid_grant');
+			if (!code || code.kind !== 'code' || code.used || code.until < timeNow()) return no('invalid_grant');
 			if (form.redirect_uri !== code.returnTo || !same(challengeOf(form.code_verifier ?? ''), code.challenge!))
 				return no('invalid_grant');
 			state.put('grants', code.id, { ...code, used: true });
@@ -140,7 +141,7 @@ export function consent({ engine, client, scopes, signedIn, signInPath, page }: 
 		}
 		if (form.grant_type === 'refresh_token') {
 			const old = state.get('grants', hashed(form.refresh_token ?? ''));
-			if (!old || old.kind !== 'refresh' || old.until < Date.now()) return no('invalid_grant');
+			if (!old || old.kind !== 'refresh' || old.until < timeNow()) return no('invalid_grant');
 			state.remove('grants', old.id);
 			return c.json(give(old));
 		}
@@ -160,7 +161,7 @@ export function bearer(engine: Engine, c: Context): Grant | 'unknown' | 'expired
 	const token = /^Bearer (\S+)$/.exec(c.req.header('authorization') ?? '')?.[1] ?? '';
 	const grant = engine.state.get('grants', hashed(token));
 	if (!grant || grant.kind !== 'access') return 'unknown';
-	return grant.until < Date.now() ? 'expired' : grant;
+	return grant.until < timeNow() ? 'expired' : grant;
 }
 
 /** Every consent that stands, for the console; and its end. */

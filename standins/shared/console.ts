@@ -7,6 +7,7 @@ import { standingConsents, withdraw } from './consent.ts';
 import { NO_FAULTS, randomText, type Engine, type Faults, type Key, type Mode, type Payment } from './engine.ts';
 import { decimal, minorOf, shown } from './sums.ts';
 import { actOn, type Act } from './wire.ts';
+import { timeNow } from './clock.ts';
 
 export type Piece = HtmlEscapedString | Promise<HtmlEscapedString>;
 
@@ -240,7 +241,7 @@ export function makeConsole(options: ConsoleOptions): {
 	app.post('/keys/end', async (c) => {
 		const { key } = (await c.req.parseBody()) as Record<string, string>;
 		const found = state.get('keys', key ?? '');
-		if (found) state.put('keys', found.key, { ...found, revoked: new Date().toISOString() });
+		if (found) state.put('keys', found.key, { ...found, revoked: new Date(timeNow()).toISOString() });
 		return c.redirect('/console');
 	});
 	app.post('/keys/make', async (c) => {

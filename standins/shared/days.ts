@@ -1,3 +1,4 @@
+import { timeNow } from './clock.ts';
 /** The calendar a stand-in settles by: Monday to Friday, days in the account's own time zone. */
 const formats = new Map<string, Intl.DateTimeFormat>();
 function formatOf(zone: string): Intl.DateTimeFormat {
@@ -8,7 +9,7 @@ function formatOf(zone: string): Intl.DateTimeFormat {
 	}
 	return format;
 }
-export const dayIn = (zone: string, at = new Date()): string => formatOf(zone).format(at);
+export const dayIn = (zone: string, at = new Date(timeNow())): string => formatOf(zone).format(at);
 
 export const weekday = (day: string): number => new Date(`${day}T12:00:00Z`).getUTCDay();
 export const nextDay = (day: string, count = 1): string =>

@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { afterBusinessDays, dayIn } from './days.ts';
 import { Journal } from './journal.ts';
+import { timeNow } from './clock.ts';
 
 /** What a stand-in is made of that does not differ from house to house. Sums are minor units of their currency. */
 export type Mode = 'live' | 'test';
@@ -316,7 +317,7 @@ export class Engine {
 			...asked,
 			card: token?.card,
 			state: 'waiting',
-			at: new Date().toISOString(),
+			at: new Date(timeNow()).toISOString(),
 			refunds: [],
 			door: randomText(20)
 		};
@@ -328,7 +329,10 @@ export class Engine {
 	}
 
 	/** Payments from before the house was started, with what had become of them by then. Nobody is told. */
-	remember(account: Account, past: readonly Pick<Payment, 'id' | 'method' | 'currency' | 'minor' | 'takenAt'>[]): number {
+	remember(
+		account: Account,
+		past: readonly Pick<Payment, 'id' | 'method' | 'currency' | 'minor' | 'takenAt'>[]
+	): number {
 		const today = dayIn(account.zone);
 		let count = 0;
 		for (const one of past) {
@@ -374,13 +378,16 @@ export class Engine {
 	}
 
 	refuse(id: string, why: string): Payment {
-		return this.put({ ...this.payment(id), state: 'refused', why, endedAt: new Date().toISOString() }, 'refused');
+		return this.put(
+			{ ...this.payment(id), state: 'refused', why, endedAt: new Date(timeNow()).toISOString() },
+			'refused'
+		);
 	}
 	hold(id: string): Payment {
-		return this.put({ ...this.payment(id), state: 'held', heldAt: new Date().toISOString() }, 'held');
+		return this.put({ ...this.payment(id), state: 'held', heldAt: new Date(timeNow()).toISOString() }, 'held');
 	}
 	promise(id: string): Payment {
-		return this.put({ ...this.payment(id), state: 'pending', pendingAt: new Date().toISOString() }, 'pending');
+		return this.put({ ...this.payment(id), state: 'pending', pendingAt: new Date(timeNow()).toISOString() }, 'pending');
 	}
 	/** Takes the money, whole or a part of what is held. */
 	take(id: string, minor?: number): Payment {
@@ -389,17 +396,17 @@ export class Engine {
 			...before,
 			minor: minor ?? before.minor,
 			state: 'taken',
-			takenAt: new Date().toISOString()
+			takenAt: new Date(timeNow()).toISOString()
 		};
 		payment.charged = this.house.price(payment, this.account(payment.account), this.faults);
 		return this.put(payment, 'taken');
 	}
 	end(id: string, why: string): Payment {
-		return this.put({ ...this.payment(id), state: 'ended', why, endedAt: new Date().toISOString() }, 'ended');
+		return this.put({ ...this.payment(id), state: 'ended', why, endedAt: new Date(timeNow()).toISOString() }, 'ended');
 	}
 	/** A debit that comes back after it was taken. */
 	bounce(id: string, why: string): Payment {
-		return this.put({ ...this.payment(id), state: 'back', why, backAt: new Date().toISOString() }, 'back');
+		return this.put({ ...this.payment(id), state: 'back', why, backAt: new Date(timeNow()).toISOString() }, 'back');
 	}
 
 	leftToRefund(payment: Payment): number {
@@ -413,7 +420,7 @@ export class Engine {
 		const refund: Refund = {
 			id: `${this.house.prefix}R${randomText(13)}`,
 			minor,
-			at: new Date().toISOString(),
+			at: new Date(timeNow()).toISOString(),
 			feeBack: this.house.givenBack(payment, before + minor) - this.house.givenBack(payment, before)
 		};
 		return { payment: this.put({ ...payment, refunds: [...payment.refunds, refund] }, 'refunded'), refund };
@@ -421,7 +428,7 @@ export class Engine {
 	dispute(id: string): Payment {
 		const payment = this.payment(id);
 		return this.put(
-			{ ...payment, disputed: { at: new Date().toISOString(), minor: this.leftToRefund(payment) } },
+			{ ...payment, disputed: { at: new Date(timeNow()).toISOString(), minor: this.leftToRefund(payment) } },
 			'disputed'
 		);
 	}
@@ -436,7 +443,7 @@ export class Engine {
 		const mine = this.state
 			.all('payments')
 			.filter((one) => one.account === account.id && one.mode === mode && one.state === 'taken' && due(one));
-		const at = new Date().toISOString();
+		const at = new Date(timeNow()).toISOString();
 		if (step === 'settle') {
 			const open = mine.filter((one) => !one.settledAt);
 			for (const payment of open) this.put({ ...payment, settledAt: at }, 'settled');
@@ -480,7 +487,7 @@ export class Engine {
 					(one) => afterBusinessDays(takenOn(one), this.house.payOutAfter(one, account)) <= today
 				);
 			}
-		const late = Date.now() - (this.house.patience ?? 1800) * 1000;
+		const late = timeNow() - (this.house.patience ?? 1800) * 1000;
 		for (const one of this.state.all('payments'))
 			if (one.state === 'waiting' && one.method !== 'transfer' && Date.parse(one.at) < late)
 				this.end(one.id, 'the payer did not act in time');
@@ -530,14 +537,14 @@ export class Engine {
 			if (listener.account !== accountId || listener.mode !== mode) continue;
 			if (happening !== 'hello' && !listener.topics.includes(topic)) continue;
 			const id = `${this.house.prefix}E${randomText(18)}`;
-			const at = new Date().toISOString();
+			const at = new Date(timeNow()).toISOString();
 			this.state.put('deliveries', id, {
 				id,
 				listener: listener.id,
 				topic,
 				body: this.house.body({ id, topic, at, account: this.account(accountId), mode, ...content }),
 				tries: [],
-				next: Date.now(),
+				next: timeNow(),
 				done: false
 			});
 		}
@@ -548,7 +555,7 @@ export class Engine {
 	again(id: string): void {
 		const delivery = this.state.get('deliveries', id);
 		if (!delivery) return;
-		this.state.put('deliveries', id, { ...delivery, done: false, next: Date.now() });
+		this.state.put('deliveries', id, { ...delivery, done: false, next: timeNow() });
 		this.wake(0);
 	}
 
@@ -558,7 +565,7 @@ export class Engine {
 	}
 
 	private async run(): Promise<void> {
-		const now = Date.now();
+		const now = timeNow();
 		const open = this.state.all('deliveries').filter((one) => !one.done && one.next !== undefined);
 		if (!this.faults.silent)
 			await Promise.all(
@@ -571,7 +578,7 @@ export class Engine {
 			.all('deliveries')
 			.filter((one) => !one.done && one.next !== undefined)
 			.reduce((soonest, one) => Math.min(soonest, one.next!), Infinity);
-		if (next < Infinity) this.wake(Math.max(100, Math.min(next - Date.now(), 60_000)));
+		if (next < Infinity) this.wake(Math.max(100, Math.min(next - timeNow(), 60_000)));
 	}
 
 	private async send(delivery: Delivery): Promise<void> {
@@ -581,7 +588,7 @@ export class Engine {
 			return;
 		}
 		this.busy.add(delivery.id);
-		const at = new Date();
+		const at = new Date(timeNow());
 		const signer = this.faults.forgedHooks ? { ...listener, secret: randomText(40) } : listener;
 		let result: string;
 		let ok = false;
@@ -604,7 +611,7 @@ export class Engine {
 			...delivery,
 			tries,
 			done: ok,
-			next: ok || wait === undefined ? undefined : Date.now() + (wait * 1000) / this.haste
+			next: ok || wait === undefined ? undefined : timeNow() + (wait * 1000) / this.haste
 		});
 		this.busy.delete(delivery.id);
 	}

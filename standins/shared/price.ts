@@ -1,6 +1,7 @@
 import type { Payment, Priced } from './engine.ts';
 import { dayIn } from './days.ts';
 import { converted, halvesUp, rateOf, scaled } from './sums.ts';
+import { timeNow } from './clock.ts';
 
 /** Prices of one kind of payment, as a house publishes them: shares in per cent, sums in the settlement currency, as texts. */
 export interface Terms {
@@ -27,7 +28,7 @@ export function priceBy(
 	lean: number,
 	terms: Terms
 ): Priced {
-	const day = dayIn(zone, new Date(payment.takenAt ?? Date.now()));
+	const day = dayIn(zone, new Date(payment.takenAt ?? timeNow()));
 	const foreign = payment.currency !== settles;
 	const value = foreign ? rateOf(day, payment.currency, settles, lean) : undefined;
 	const base = value ? converted(payment.minor, payment.currency, settles, value) : payment.minor;

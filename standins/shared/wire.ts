@@ -1,6 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { HttpBindings } from '@hono/node-server';
 import { Hono, type Context, type MiddlewareHandler } from 'hono';
+import { setShift, timeNow } from './clock.ts';
 import type { Engine, Mode, Payment } from './engine.ts';
 
 export type Env<Variables extends object = object> = { Bindings: HttpBindings; Variables: Variables };
@@ -48,6 +49,13 @@ export function control(engine: Engine): Hono {
 	app.post('/night', async (c) => {
 		const { account, mode, step } = await c.req.json<{ account: string; mode: Mode; step: 'settle' | 'pay out' }>();
 		return c.json({ moved: engine.settle(engine.account(account), mode, step) });
+	});
+	app.post('/clock', async (c) => {
+		const { shift } = await c.req.json<{ shift: number }>();
+		setShift(shift);
+		engine.night();
+		engine.wake(0);
+		return c.json({ now: new Date(timeNow()).toISOString() });
 	});
 	app.post('/remember', async (c) => {
 		const { account, payments } = await c.req.json<{ account: string; payments: Payment[] }>();

@@ -3,6 +3,7 @@ import { Hono, type Context } from 'hono';
 import type { Application, Engine, Happening, Key, Payment, PayoutNotice } from '../shared/engine.ts';
 import { randomText } from '../shared/engine.ts';
 import { actOn, answerOnce, isTokenOf, troubled, type Answer, type Env } from '../shared/wire.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const ACCOUNT = 'SUN-104233';
 export const TOPICS: Partial<Record<Happening, string>> = {
@@ -105,7 +106,7 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ token: Key; 
 		const time = c.req.header('sundial-time') ?? '';
 		const mode = number.endsWith('-T') ? 'test' : 'live';
 		if (number.replace(/-T$/, '') !== ACCOUNT) return no(c, 401, 'SHOP', 'No shop has this number.');
-		if (Math.abs(Date.now() / 1000 - Number(time)) > 300) return no(c, 401, 'TIME', 'The time of the request is off.');
+		if (Math.abs(timeNow() / 1000 - Number(time)) > 300) return no(c, 401, 'TIME', 'The time of the request is off.');
 		const body = await c.req.text();
 		const content = `${c.req.method}\n${c.req.path}${new URL(c.req.url).search}\n${time}\n${body}`;
 		const given = c.req.header('sundial-signature') ?? '';
@@ -191,7 +192,7 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ token: Key; 
 	});
 	app.post('/token/end', (c) => {
 		const key = c.get('token');
-		state.put('keys', key.key, { ...key, revoked: new Date().toISOString() });
+		state.put('keys', key.key, { ...key, revoked: new Date(timeNow()).toISOString() });
 		return c.json({ ended: true });
 	});
 

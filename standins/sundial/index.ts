@@ -11,6 +11,7 @@ import { serve, type RunningStandin, type StandinOptions } from '../shared/serve
 import { decimal } from '../shared/sums.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, codeOf, TIERS, told, TOPICS, type Tier } from './api.ts';
+import { timeNow } from '../shared/clock.ts';
 
 export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'noon-and-shadow' };
 
@@ -24,7 +25,7 @@ const makeKey = (kind: string, mode: Mode, account: string): Key => {
 		kind,
 		mode,
 		account,
-		made: new Date().toISOString()
+		made: new Date(timeNow()).toISOString()
 	};
 };
 
@@ -188,7 +189,7 @@ export async function startSundial({ port, folder, haste = 1 }: StandinOptions):
 							mail: mail.trim().toLowerCase(),
 							state: 'received',
 							papers: [],
-							at: new Date().toISOString()
+							at: new Date(timeNow()).toISOString()
 						});
 					},
 					turn: ({ number = '', to }) =>
@@ -231,7 +232,7 @@ export async function startSundial({ port, folder, haste = 1 }: StandinOptions):
 				mail: mail ?? '',
 				state: to,
 				papers: [],
-				at: new Date().toISOString()
+				at: new Date(timeNow()).toISOString()
 			});
 		turn(number, to, papers);
 		return c.json(state.get('applications', number)!);

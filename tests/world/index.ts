@@ -144,7 +144,7 @@ export function openWorld(address: string, folder: string, standins: Readonly<Re
 /** Stand-ins and application, fresh, on free ports. */
 export async function makeWorld(
 	env: Record<string, string> = {},
-	{ start = true, haste = 40, with: names = ['fernhall'] as string[] } = {}
+	{ start = true, haste = 40, with: names = ['fernhall'] as string[], movesClock = false } = {}
 ): Promise<World> {
 	const folder = mkdtempSync(join(tmpdir(), 'purse-'));
 	const port = await freePort();
@@ -179,6 +179,14 @@ export async function makeWorld(
 			.map(([host, to]) => `${host}=${to}`)
 			.join(','),
 		...Object.fromEntries([...standins].map(([name, one]) => [`${name.toUpperCase()}_URL`, one.address])),
+		...(movesClock
+			? {
+					JUSTPURSE_DEMO_CLOCKS: [...standins]
+						.filter(([name]) => name !== 'shop')
+						.map(([, one]) => `${one.address}/control/clock`)
+						.join(' ')
+				}
+			: {}),
 		...env
 	});
 	if (start) await app.start();

@@ -50,7 +50,8 @@ export function monthlyMarkups(
 		const line = lines[tier]![kind[n]!];
 		const crosses = !isWhole && tier < limits.length && before + base > limits[tier]!;
 		const product = base * (line?.percentage ?? 0);
-		let [whole, rest] = [0, 0];
+		let whole: number;
+		let rest: number;
 		if (crosses || !line || product > Number.MAX_SAFE_INTEGER - 2 * PPM) {
 			const paid = { minor: minor[n]!, currency: kinds[kind[n]!]!.currency };
 			const told = priceOne(

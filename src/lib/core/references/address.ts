@@ -134,8 +134,7 @@ export function readAddress(
 }
 
 /** Whether a text can be shown on one line and kept anywhere: no control character, no half of a surrogate pair. */
-export const isPlainText = (text: string): boolean =>
-	!/[\u0000-\u001f\u007f-\u009f]/.test(text) && !/[\ud800-\udfff]/u.test(text);
+export const isPlainText = (text: string): boolean => !/\p{Cc}/u.test(text) && text.isWellFormed();
 
 /** Checks the fields of an ask, as typed into the address builder or carried by a signed address. */
 export function checkAsk(till: string, values: AskValues): { ask?: Ask; problems: AddressProblem[] } {

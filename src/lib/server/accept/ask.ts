@@ -2,6 +2,7 @@ import { inZone } from '../../core/calendar';
 import { answer, type Answer, type Context, type LineUp } from '../../core/lineup';
 import { db, knownPayer, type TillRow } from '../db';
 import { snapshot, type OpenTill, type Snapshot } from './snapshot';
+import { timeNow } from '../signals/clock';
 
 /** What is known of one payer and one order. What is left out is not known. */
 export interface Asking {
@@ -67,7 +68,7 @@ export async function askTill(
 	asked: Asking
 ): Promise<{ answer: Answer; context: Context }> {
 	const held = await snapshot();
-	const context = contextOf(till, asked, held, new Date());
+	const context = contextOf(till, asked, held, new Date(timeNow()));
 	return { context, answer: answer(lineUp, context, held.states) };
 }
 

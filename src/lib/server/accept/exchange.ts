@@ -9,6 +9,7 @@ import { lineUpsOf, replaceDraft } from './lineups';
 import { readAccount } from '../connect/account';
 import { snapshot } from './snapshot';
 import { allTills } from './tills';
+import { timeNow } from '../signals/clock';
 
 /** Connections and offline methods as files name them. */
 export async function carrierBook(): Promise<CarrierBook> {
@@ -101,7 +102,7 @@ export async function keepTemplate(till: TillRow, name: string, by: string): Pro
 	await write(async (tx) => {
 		await db.templates.remove({ name: given }, tx);
 		const id = randomId();
-		await db.templates.insert({ id, name: given, offers: JSON.stringify(offers), byUser: by, at: Date.now() }, tx);
+		await db.templates.insert({ id, name: given, offers: JSON.stringify(offers), byUser: by, at: timeNow() }, tx);
 		await audit({ by, kind: 'template', id, name: given, act: `kept from ${till.name}`, after: { offers } }, tx);
 	});
 	tell('tills');

@@ -8,6 +8,7 @@ import {
 } from '../../core/lineup';
 import { contextOf } from './ask';
 import { snapshot, type Snapshot } from './snapshot';
+import { timeNow } from '../signals/clock';
 
 export const PIVOTS = ['till', 'currency', 'connection'] as const;
 export type Pivot = (typeof PIVOTS)[number];
@@ -49,7 +50,7 @@ const TROUBLE: Record<string, string> = {
 
 async function read(query: URLSearchParams): Promise<{ held: Snapshot; tills: GridTill[]; entries: GridEntry[] }> {
 	const held = await snapshot();
-	const now = new Date();
+	const now = new Date(timeNow());
 	const only = (name: string) => query.get(name) ?? '';
 	const tills: GridTill[] = [...held.tills.values()]
 		.filter((till) => !only('till') || till.row.slug === only('till'))

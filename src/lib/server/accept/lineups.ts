@@ -19,6 +19,7 @@ import { contextOf, groupNames } from './ask';
 import { forgetSnapshot } from './freshness';
 import { snapshot } from './snapshot';
 import { domainsOf, tillCurrencies } from './tills';
+import { timeNow } from '../signals/clock';
 
 export interface Version {
 	readonly row: LineUpRow;
@@ -73,7 +74,7 @@ export async function changeDraft(
 		if (draft)
 			await db.lineUps.update(
 				{ id: draft.id },
-				{ offers, revision: draft.revision + 1, byUser: by, at: Date.now() },
+				{ offers, revision: draft.revision + 1, byUser: by, at: timeNow() },
 				tx
 			);
 		else
@@ -86,7 +87,7 @@ export async function changeDraft(
 					basedOn: published?.number ?? null,
 					revision: 1,
 					byUser: by,
-					at: Date.now(),
+					at: timeNow(),
 					reason: ''
 				},
 				tx
@@ -125,7 +126,12 @@ export async function discardDraft(till: TillRow, revision: number, by: string):
 export async function coverageOf(till: TillRow, offers: LineUp): Promise<Coverage> {
 	const held = await snapshot();
 	const currencies = tillCurrencies(till);
-	const base = contextOf({ row: till, currencies }, { currency: currencies[0] ?? '', minor: 1 }, held, new Date());
+	const base = contextOf(
+		{ row: till, currencies },
+		{ currency: currencies[0] ?? '', minor: 1 },
+		held,
+		new Date(timeNow())
+	);
 	return coverage({ lineUp: offers, states: held.states, base, domains: domainsOf(till) });
 }
 
@@ -200,7 +206,12 @@ export async function newlyEmpty(till: TillRow, offers: LineUp, before: LineUp, 
 	if (!before.length) return barren;
 	const [names, held] = await Promise.all([groupNames(), snapshot()]);
 	const currencies = tillCurrencies(till);
-	const base = contextOf({ row: till, currencies }, { currency: currencies[0] ?? '', minor: 1 }, held, new Date());
+	const base = contextOf(
+		{ row: till, currencies },
+		{ currency: currencies[0] ?? '', minor: 1 },
+		held,
+		new Date(timeNow())
+	);
 	const { states } = held;
 	const lost = lostSituations({ lineUp: before, states }, { lineUp: offers, states }, base, domainsOf(till));
 	return [
@@ -237,7 +248,7 @@ async function putInForce(
 			basedOn: before?.number ?? null,
 			revision: 1,
 			byUser: by,
-			at: Date.now(),
+			at: timeNow(),
 			reason
 		},
 		tx
@@ -322,7 +333,12 @@ export async function sayDifferences(before: LineUp, after: LineUp, locale: stri
 	const says = differences(before, after, names, locale);
 	if (!till || !before.length) return says;
 	const currencies = tillCurrencies(till);
-	const base = contextOf({ row: till, currencies }, { currency: currencies[0] ?? '', minor: 1 }, held, new Date());
+	const base = contextOf(
+		{ row: till, currencies },
+		{ currency: currencies[0] ?? '', minor: 1 },
+		held,
+		new Date(timeNow())
+	);
 	return [...rulerDifferences(before, after, base, held.states, till.name, locale), ...says];
 }
 

@@ -6,6 +6,7 @@ import { contextOf } from './ask';
 import { forgetSnapshot } from './freshness';
 import { snapshot } from './snapshot';
 import { domainsOf } from './tills';
+import { timeNow } from '../signals/clock';
 
 export type PauseKind = PauseRow['kind'];
 
@@ -74,7 +75,7 @@ export async function effectsOf(kind: PauseKind, value: string): Promise<PauseEf
 		const lineUp: LineUp = till.published?.lineUp ?? [];
 		if (!lineUp.length) continue;
 		const says: string[] = [];
-		const base = contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date());
+		const base = contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date(timeNow()));
 		for (const currency of till.currencies)
 			for (const offer of lineUp) {
 				// the amount does not matter here: routes and types are compared, whatever the limits
@@ -110,11 +111,11 @@ export async function pause(
 ): Promise<string | undefined> {
 	const known = (await pausable()).find((one) => one.kind === kind && one.value === value);
 	if (!known) return 'This is not in use at any till.';
-	if (until !== null && until <= Date.now()) return 'The time until which it is paused has passed already.';
+	if (until !== null && until <= timeNow()) return 'The time until which it is paused has passed already.';
 	const done = await write(async (tx) => {
 		if (await db.pauses.one({ kind, value, endedAt: null }, tx)) return false;
 		const id = randomId();
-		await db.pauses.insert({ id, kind, value, until, reason, byUser: by, at: Date.now(), endedAt: null }, tx);
+		await db.pauses.insert({ id, kind, value, until, reason, byUser: by, at: timeNow(), endedAt: null }, tx);
 		await audit(
 			{ by, kind: 'pause', id, name: known.name, act: 'paused everywhere', after: { kind, value, until, reason } },
 			tx
@@ -131,7 +132,7 @@ export async function resume(id: string, by: string): Promise<void> {
 	await write(async (tx) => {
 		const row = await db.pauses.one({ id, endedAt: null }, tx);
 		if (!row) return;
-		await db.pauses.update({ id }, { endedAt: Date.now() }, tx);
+		await db.pauses.update({ id }, { endedAt: timeNow() }, tx);
 		await audit(
 			{ by, kind: 'pause', id, name: `${row.kind} ${row.value}`, act: 'resumed everywhere', before: row },
 			tx

@@ -4,6 +4,7 @@ import { COUNTRIES } from '../../core/places';
 import { audit, randomId } from '../access';
 import { db, membershipsOf, pageOfPayers, write, type PayerGroupRow, type PayerRow, type Tx } from '../db';
 import { tell } from '../live';
+import { timeNow } from '../signals/clock';
 
 /** A payer with the ids of the groups they are in. */
 export interface Payer {
@@ -52,7 +53,7 @@ async function keep(form: PayerForm, id: string | undefined, tx: Tx): Promise<st
 	};
 	const kept = id ?? randomId();
 	if (id) await db.payers.update({ id }, row, tx);
-	else await db.payers.insert({ id: kept, ...row, createdAt: Date.now() }, tx);
+	else await db.payers.insert({ id: kept, ...row, createdAt: timeNow() }, tx);
 	await db.payerMemberships.remove({ payerId: kept }, tx);
 	await db.payerMemberships.insertMany(
 		form.groups.map((groupId) => ({ payerId: kept, groupId })),
@@ -96,7 +97,7 @@ export async function addGroup(name: string, by: string): Promise<string | undef
 		return `There is a group called ${given} already.`;
 	await write(async (tx) => {
 		const id = randomId();
-		await db.payerGroups.insert({ id, name: given, createdAt: Date.now() }, tx);
+		await db.payerGroups.insert({ id, name: given, createdAt: timeNow() }, tx);
 		await audit({ by, kind: 'group', id, name: given, act: 'added' }, tx);
 	});
 	tell('tills');
@@ -186,7 +187,7 @@ export async function importPayers(
 				let id = groups.get(name.toLowerCase());
 				if (!id) {
 					id = randomId();
-					await db.payerGroups.insert({ id, name: name.slice(0, 40), createdAt: Date.now() }, tx);
+					await db.payerGroups.insert({ id, name: name.slice(0, 40), createdAt: timeNow() }, tx);
 					groups.set(name.toLowerCase(), id);
 					result.groups.push(name);
 				}

@@ -25,6 +25,7 @@ import { freshness } from './freshness';
 import { contextOf, type Asking } from './ask';
 import { snapshot } from './snapshot';
 import { tillCurrencies } from './tills';
+import { timeNow } from '../signals/clock';
 
 export const PERIODS = [30, 90, 365] as const;
 
@@ -66,7 +67,7 @@ export async function beginReplay(
 	draft: LineUp,
 	days: number
 ): Promise<Job<ReplayResult>> {
-	const today = inZone(new Date(), (await snapshot()).business.timeZone).day;
+	const today = inZone(new Date(timeNow()), (await snapshot()).business.timeZone).day;
 	const text = JSON.stringify([
 		till.id,
 		published,
@@ -121,7 +122,7 @@ async function work(
 	const held = await snapshot();
 	const { timeZone, homeCurrency } = held.business;
 	const history = await ownHistory(timeZone);
-	const to = inZone(new Date(), timeZone).day;
+	const to = inZone(new Date(timeNow()), timeZone).day;
 	const from = addDays(to, 1 - days);
 	const past = pastOf(history, till, from, to);
 	progress.of = past.count;
@@ -133,7 +134,7 @@ async function work(
 		{ row: till, currencies: tillCurrencies(till) },
 		{ currency: homeCurrency, minor: 1 },
 		held,
-		new Date()
+		new Date(timeNow())
 	);
 	const connections = [...held.connections.values()].filter((row) => !row.removedAt);
 	const areas = Object.fromEntries(

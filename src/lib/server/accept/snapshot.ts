@@ -16,6 +16,7 @@ import {
 import { readJson } from '../json';
 import { freshness } from './freshness';
 import { settingsOf, type TillSettings } from './tills';
+import { timeNow } from '../signals/clock';
 
 /** A till as payers meet it: its published line-up and the key that its addresses are signed with. */
 export interface OpenTill {
@@ -41,9 +42,9 @@ const MAX_AGE_MS = 60_000;
 let held: { at: number; version: number; snapshot: Promise<Snapshot> } | undefined;
 
 export function snapshot(): Promise<Snapshot> {
-	if (!held || held.version !== freshness() || Date.now() - held.at > MAX_AGE_MS) {
+	if (!held || held.version !== freshness() || timeNow() - held.at > MAX_AGE_MS) {
 		const reading = read();
-		held = { at: Date.now(), version: freshness(), snapshot: reading };
+		held = { at: timeNow(), version: freshness(), snapshot: reading };
 		reading.catch(() => (held = undefined));
 	}
 	return held.snapshot;
@@ -52,7 +53,7 @@ export function snapshot(): Promise<Snapshot> {
 async function read(): Promise<Snapshot> {
 	const business = await db.business.one({ id: 1 });
 	if (!business) throw new Error('The business is not set up yet');
-	const today = inZone(new Date(), business.timeZone).day;
+	const today = inZone(new Date(timeNow()), business.timeZone).day;
 	const [connections, offline, tills, published, rates, proofs, codes, pauses] = await Promise.all([
 		db.connections.find(),
 		db.offlineMethods.find(),
@@ -64,7 +65,7 @@ async function read(): Promise<Snapshot> {
 		db.pauses.find({ endedAt: null })
 	]);
 	const paused = (kind: PauseRow['kind']) =>
-		pauses.filter((one) => one.kind === kind && (one.until === null || one.until > Date.now())).map((one) => one.value);
+		pauses.filter((one) => one.kind === kind && (one.until === null || one.until > timeNow())).map((one) => one.value);
 	const pausedConnections = paused('connection');
 	const here = connections.filter((row) => !row.removedAt);
 	const schemeNames: Record<string, string> = {};

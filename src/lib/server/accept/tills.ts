@@ -1,13 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import { z } from 'zod';
 import { isCurrency } from '../../core/money';
-import { addressQuery, checkAsk, type AddressProblem } from '../../core/references';
-import { audit, randomId, seal, unseal } from '../access';
-import { ownAddress } from '../connect/connections';
-import { db, write, type TillRow } from '../db';
+import { audit, randomId, seal } from '../access';
+import { db, mapSource, write, type TillRow } from '../db';
 import { readJson } from '../json';
 import { tell } from '../live';
 import { forgetSnapshot } from './freshness';
+import { timeNow } from '../signals/clock';
 
 export const COLOURS = [
 	{ value: '#2f4b3c', name: 'Spruce' },
@@ -113,11 +112,20 @@ export async function setUpTill(form: TillForm, by: string): Promise<TillRow> {
 		brandId: form.brandId || null,
 		settings: JSON.stringify(TillSettings.parse(form)),
 		signingKeySealed: seal(randomBytes(32), `till ${id}`),
-		createdAt: Date.now()
+		createdAt: timeNow()
 	};
 	await write(async (tx) => {
 		await db.tills.insert(row, tx);
 		await audit({ by, kind: 'till', id, name: row.name, act: 'set up', after: row }, tx);
+		// settlement files that came before the till may name it already
+		const source = await db.fileSources.one({ source: row.name }, tx);
+		if (source && !source.tillId) {
+			await mapSource(source.source, id, tx);
+			await audit(
+				{ by, kind: 'settlement file', id: row.name, name: row.name, act: `stands for the till ${row.name}` },
+				tx
+			);
+		}
 	});
 	forgetSnapshot();
 	tell('tills');

@@ -8,6 +8,7 @@ import { readJson } from '../json';
 import { tell } from '../live';
 import { lineUpsOf } from './lineups';
 import { snapshot } from './snapshot';
+import { timeNow } from '../signals/clock';
 
 /** Outcomes that can be chosen, and the processors' documented test card for each. */
 export const TRIAL_OUTCOMES = {
@@ -95,7 +96,7 @@ export async function beginTrial(
 				outcome,
 				query,
 				byUser: by,
-				at: Date.now(),
+				at: timeNow(),
 				paymentId: null
 			},
 			tx
@@ -118,7 +119,7 @@ export async function beginTrial(
 /** A trial that may still be paid: of this till, begun within a day. */
 export async function openTrial(id: string, tillId: string): Promise<{ row: TrialRow; lineUp: LineUp } | undefined> {
 	const row = await db.trials.one({ id, tillId });
-	return row && Date.now() - row.at < TRIAL_MS ? { row, lineUp: readJson(LineUp, row.offers) } : undefined;
+	return row && timeNow() - row.at < TRIAL_MS ? { row, lineUp: readJson(LineUp, row.offers) } : undefined;
 }
 
 export const trialAddress = (till: Pick<TillRow, 'slug'>, row: Pick<TrialRow, 'id' | 'query'>): string =>

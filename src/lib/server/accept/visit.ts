@@ -7,6 +7,7 @@ import { contextOf, payerFacts, type Asking } from './ask';
 import { lineUpsOf } from './lineups';
 import { snapshot, type OpenTill, type Snapshot } from './snapshot';
 import { openTrial } from './trials';
+import { timeNow } from '../signals/clock';
 
 /** What a payer's page needs: what is asked, and what is offered. */
 export interface Visit {
@@ -84,7 +85,7 @@ export async function visit(slug: string, query: string, preview?: Preview): Pro
 				}
 			]
 		};
-	const context = { ...contextOf(till, asking, held, new Date()), mode };
+	const context = { ...contextOf(till, asking, held, new Date(timeNow())), mode };
 	const offered = lineUp ? offeredOnly(lineUp, context, held.states) : [];
 	return { visit: { till, ask, asking, sign, offered, held, mode, trial, orderId: order?.id } };
 }
@@ -120,7 +121,7 @@ export async function noteUnmet(
 		addUnmet(
 			{
 				tillId: till.row.id,
-				at: Date.now(),
+				at: timeNow(),
 				kind,
 				currency: ask.amount.currency,
 				minor: ask.amount.minor,

@@ -1,4 +1,5 @@
 import { db, type Tx } from '../db';
+import { timeNow } from '../signals/clock';
 
 /** Names that never enter the trail, whatever holds them. */
 const SECRET = /secret|sealed|password|token|signingKey|hookKey/i;
@@ -56,7 +57,7 @@ export async function audit(change: Change, tx: Tx): Promise<void> {
 			: one;
 	await db.audit.insert(
 		{
-			at: Date.now(),
+			at: timeNow(),
 			userName: change.by,
 			objectKind: change.kind,
 			objectId: change.id,

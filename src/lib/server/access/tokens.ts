@@ -2,6 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { db, write, type TokenRow } from '../db';
 import { audit } from './audit';
 import { randomId } from './ids';
+import { timeNow } from '../signals/clock';
 
 const hashOf = (token: string) => createHash('sha256').update(token).digest('hex');
 const USED_EVERY_MS = 60_000;
@@ -15,7 +16,7 @@ export async function makeToken(name: string, by: string): Promise<{ token: stri
 		hash: hashOf(token),
 		last4: token.slice(-4),
 		byUser: by,
-		createdAt: Date.now(),
+		createdAt: timeNow(),
 		usedAt: null,
 		revokedAt: null
 	};
@@ -33,7 +34,7 @@ export async function revokeToken(id: string, by: string): Promise<void> {
 	await write(async (tx) => {
 		const row = await db.tokens.one({ id, revokedAt: null }, tx);
 		if (!row) return;
-		await db.tokens.update({ id }, { revokedAt: Date.now() }, tx);
+		await db.tokens.update({ id }, { revokedAt: timeNow() }, tx);
 		await audit({ by, kind: 'token', id, name: row.name, act: 'revoked' }, tx);
 	});
 }
@@ -43,7 +44,7 @@ export async function whoseToken(header: string | null): Promise<TokenRow | unde
 	const given = /^Bearer\s+(jpt_[A-Za-z0-9_-]{43})$/i.exec(header ?? '')?.[1];
 	if (!given) return undefined;
 	const row = await db.tokens.one({ hash: hashOf(given), revokedAt: null });
-	if (row && Date.now() - (row.usedAt ?? 0) > USED_EVERY_MS)
-		await write((tx) => db.tokens.update({ id: row.id }, { usedAt: Date.now() }, tx));
+	if (row && timeNow() - (row.usedAt ?? 0) > USED_EVERY_MS)
+		await write((tx) => db.tokens.update({ id: row.id }, { usedAt: timeNow() }, tx));
 	return row;
 }

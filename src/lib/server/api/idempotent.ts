@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { db, write } from '../db';
+import { timeNow } from '../signals/clock';
 
 export interface KeptAnswer {
 	readonly status: number;
@@ -25,9 +26,9 @@ export async function beginOnce(
 		const known = await db.idempotentRequests.one({ tokenId, key }, tx);
 		if (known && known.digest !== digest) return 'other';
 		if (known?.status) return { status: known.status, body: known.body, location: known.location };
-		if (known && Date.now() - known.at < ABANDONED_MS) return 'working';
-		if (known) await db.idempotentRequests.update({ tokenId, key }, { at: Date.now() }, tx);
-		else await db.idempotentRequests.insert({ tokenId, key, digest, status: null, at: Date.now() }, tx);
+		if (known && timeNow() - known.at < ABANDONED_MS) return 'working';
+		if (known) await db.idempotentRequests.update({ tokenId, key }, { at: timeNow() }, tx);
+		else await db.idempotentRequests.insert({ tokenId, key, digest, status: null, at: timeNow() }, tx);
 		return undefined;
 	});
 }

@@ -3,6 +3,7 @@ import { theBusiness } from '../connect/business';
 import { lastCapture } from '../db';
 import type { Period } from './kinds';
 import { allSides, type ShownSide } from './sides';
+import { timeNow } from '../signals/clock';
 
 /** What the address of a comparison asks for: the page, its CSV and its PDF read it alike. */
 export interface Asked {
@@ -18,7 +19,7 @@ export interface Asked {
 export async function askedFor(query: URLSearchParams, locale: string): Promise<Asked> {
 	const { timeZone, homeCurrency } = await theBusiness();
 	const [all, captured] = await Promise.all([allSides(), lastCapture()]);
-	const last = inZone(new Date(captured ?? Date.now()), timeZone).day;
+	const last = inZone(new Date(captured ?? timeNow()), timeZone).day;
 	const [from, to] = ['from', 'to'].map((name) => readDay(query.get(name) ?? '', locale));
 	const period = { from: from ?? addDays(last, -364), to: to ?? last };
 	if (period.from > period.to) [period.from, period.to] = [period.to, period.from];

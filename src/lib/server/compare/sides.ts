@@ -11,6 +11,7 @@ import { db, write, type CandidateRow } from '../db';
 import { readJson } from '../json';
 import { newestCard } from '../ratecards';
 import { tell } from '../live';
+import { timeNow } from '../signals/clock';
 
 /** A side with what a comparison shows of it beside its costs. */
 export interface ShownSide extends Side {
@@ -152,7 +153,7 @@ export async function saveCandidate(form: CandidateForm, id: string | undefined,
 			card: JSON.stringify(form.card)
 		};
 		if (before) await db.candidates.update({ id: saved }, row, tx);
-		else await db.candidates.insert({ id: saved, ...row, createdAt: Date.now() }, tx);
+		else await db.candidates.insert({ id: saved, ...row, createdAt: timeNow() }, tx);
 		await audit(
 			{ by, kind: 'candidate', id: saved, name: form.name, act: before ? 'changed' : 'added', before, after: row },
 			tx
@@ -163,7 +164,7 @@ export async function saveCandidate(form: CandidateForm, id: string | undefined,
 }
 export async function removeCandidate(row: CandidateRow, by: string): Promise<void> {
 	await write(async (tx) => {
-		await db.candidates.update({ id: row.id }, { removedAt: Date.now() }, tx);
+		await db.candidates.update({ id: row.id }, { removedAt: timeNow() }, tx);
 		await audit({ by, kind: 'candidate', id: row.id, name: row.name, act: 'removed' }, tx);
 	});
 	tell('connections');

@@ -4,6 +4,7 @@ import { connectorOf, ConnectorError } from '../connectors';
 import { db, write, type ApplicationRow } from '../db';
 import { readJson } from '../json';
 import { tell } from '../live';
+import { timeNow } from '../signals/clock';
 
 export const ApplicationForm = z.object({
 	number: z.string().trim().min(1, 'Give the number of the application.').max(60),
@@ -32,12 +33,12 @@ export async function follow(
 				state: told.state,
 				papers: JSON.stringify(told.papers),
 				says: '',
-				askedAt: Date.now(),
+				askedAt: timeNow(),
 				mail: form.mail
 			};
 			const id = before?.id ?? randomId();
 			if (before) await db.applications.update({ id }, row, tx);
-			else await db.applications.insert({ id, processor, number: form.number, ...row, createdAt: Date.now() }, tx);
+			else await db.applications.insert({ id, processor, number: form.number, ...row, createdAt: timeNow() }, tx);
 			await audit(
 				{ by, kind: 'application', id, name: `${name} ${form.number}`, act: 'followed', before, after: row },
 				tx
@@ -90,7 +91,7 @@ export async function unfollow(id: string, by: string): Promise<void> {
 	await write(async (tx) => {
 		const row = await db.applications.one({ id, removedAt: null }, tx);
 		if (!row) return;
-		await db.applications.update({ id }, { removedAt: Date.now() }, tx);
+		await db.applications.update({ id }, { removedAt: timeNow() }, tx);
 		await audit({ by, kind: 'application', id, name: `${row.processor} ${row.number}`, act: 'no longer followed' }, tx);
 	});
 }

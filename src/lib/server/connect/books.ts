@@ -4,6 +4,7 @@ import { readIban } from '../../core/references';
 import { audit, randomId } from '../access';
 import { db, write, type BankAccountRow, type BrandRow, type LedgerAccountRow } from '../db';
 import { tell } from '../live';
+import { timeNow } from '../signals/clock';
 
 // Brands, bank accounts and the chart of accounts: small lists that other things choose from.
 
@@ -26,7 +27,7 @@ export async function saveBrand({ id, ...form }: z.infer<typeof BrandForm>, by: 
 		const before = id ? await db.brands.one({ id, removedAt: null }, tx) : undefined;
 		const saved = before?.id ?? randomId();
 		if (before) await db.brands.update({ id: saved }, form, tx);
-		else await db.brands.insert({ id: saved, ...form, createdAt: Date.now() }, tx);
+		else await db.brands.insert({ id: saved, ...form, createdAt: timeNow() }, tx);
 		await audit(
 			{
 				by,
@@ -52,7 +53,7 @@ export async function removeBrand(id: string, by: string): Promise<string | unde
 	if (abroad.length && business?.country !== row.country && !others.length)
 		return `${abroad.map((one) => one.name).join(', ')} ${abroad.length === 1 ? 'is' : 'are'} connected for this brand’s country.`;
 	await write(async (tx) => {
-		await db.brands.update({ id }, { removedAt: Date.now() }, tx);
+		await db.brands.update({ id }, { removedAt: timeNow() }, tx);
 		await audit({ by, kind: 'brand', id, name: row.name, act: 'removed', before: row }, tx);
 	});
 	tell('connections');
@@ -87,7 +88,7 @@ export async function addBankAccount(form: z.infer<typeof BankAccountForm>, by: 
 		return 'This account is there already, in this currency.';
 	await write(async (tx) => {
 		const id = randomId();
-		await db.bankAccounts.insert({ ...form, id, iban, createdAt: Date.now() }, tx);
+		await db.bankAccounts.insert({ ...form, id, iban, createdAt: timeNow() }, tx);
 		await audit({ by, kind: 'bank account', id, name: form.name, act: 'added', after: { ...form, iban } }, tx);
 	});
 	tell('connections');
@@ -100,7 +101,7 @@ export async function removeBankAccount(id: string, by: string): Promise<string 
 	if (used.length)
 		return `${used.map((one) => one.name).join(', ')} pay${used.length === 1 ? 's' : ''} out to it. Choose another account there first.`;
 	await write(async (tx) => {
-		await db.bankAccounts.update({ id }, { removedAt: Date.now() }, tx);
+		await db.bankAccounts.update({ id }, { removedAt: timeNow() }, tx);
 		await audit({ by, kind: 'bank account', id, name: row.name, act: 'removed', before: row }, tx);
 	});
 	tell('connections');

@@ -6,6 +6,7 @@ import { audit } from '../access';
 import { db, paymentCount, write, type BusinessRow } from '../db';
 import { readJson } from '../json';
 import { tell } from '../live';
+import { timeNow } from '../signals/clock';
 
 export const BusinessForm = z.object({
 	name: z.string().trim().min(1, 'Give the name that payers know.').max(80, 'At most 80 characters.'),
@@ -128,7 +129,7 @@ export async function saveBusiness(form: BusinessForm, by: string, details?: Det
 			...form,
 			details: details ? JSON.stringify(details) : (before?.details ?? '{}'),
 			offlineMinimum: before?.offlineMinimum ?? null,
-			updatedAt: Date.now()
+			updatedAt: timeNow()
 		};
 		if (before) await db.business.update({ id: 1 }, after, tx);
 		else await db.business.insert(after, tx);

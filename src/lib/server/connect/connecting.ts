@@ -17,7 +17,7 @@ import {
 	type Credentials,
 	type Mode
 } from '../connectors';
-import { adoptPayments, db, write, type ConnectDraftRow, type ConnectionRow, type Tx } from '../db';
+import { adoptPayments, db, write, type ConnectDraftRow, type ConnectionRow } from '../db';
 import { tell } from '../live';
 import { log } from '../log';
 import { storeAccount } from './account';
@@ -26,6 +26,7 @@ import { hookAddress, ownAddress } from './connections';
 import { lastFour, openSecrets, readGiven, sealSecrets, secretNames, splitCredentials } from './credentials';
 import { keepProposal } from '../ratecards';
 import { keepRates } from './rates';
+import { timeNow } from '../signals/clock';
 
 /** What is asked of the administrator at most before a connection stands, in milliseconds. */
 const PATIENCE_MS = 10_000;
@@ -65,7 +66,7 @@ async function openDraft(
 			given: '{}',
 			hookKey: randomId(),
 			says: '',
-			changedAt: Date.now()
+			changedAt: timeNow()
 		};
 		await db.connectDrafts.insert(row, tx);
 		return (await db.connectDrafts.one({ id: row.id }, tx))!;
@@ -88,7 +89,7 @@ async function keepInDraft(
 	await write((tx) =>
 		db.connectDrafts.update(
 			{ id: draft.id },
-			{ given, secretSealed: sealSecrets(secrets, purposeOf(draft)), says, changedAt: Date.now() },
+			{ given, secretSealed: sealSecrets(secrets, purposeOf(draft)), says, changedAt: timeNow() },
 			tx
 		)
 	);
@@ -152,7 +153,7 @@ export async function beginConsent(
 				browserHash: hashed(browser),
 				verifierSealed: seal(verifier, purposeOf(draft)),
 				says: '',
-				changedAt: Date.now()
+				changedAt: timeNow()
 			},
 			tx
 		)
@@ -199,7 +200,7 @@ export async function endConsent(
 	);
 	if (!first) return stranger;
 	const trouble = async (says: string): Promise<Consented> => {
-		await write((tx) => db.connectDrafts.update({ id: draft.id }, { says, changedAt: Date.now() }, tx));
+		await write((tx) => db.connectDrafts.update({ id: draft.id }, { says, changedAt: timeNow() }, tx));
 		return { draft, trouble: says };
 	};
 	if (answer.error)
@@ -241,7 +242,7 @@ const merged = (kept: Credentials, typed: Credentials): Credentials => ({
 
 /** Asks for new tokens where those of a draft have ended meanwhile. */
 async function withAccess(connector: Connector, credentials: Credentials): Promise<Credentials | CredentialProblem[]> {
-	if (!connector.consent || !credentials.access || Number(credentials.expiresAt) > Date.now() + 5_000)
+	if (!connector.consent || !credentials.access || Number(credentials.expiresAt) > timeNow() + 5_000)
 		return credentials;
 	const told = await connector.consent.refresh(credentials);
 	return isProblems(told) ? told : { ...credentials, ...told };
@@ -338,7 +339,7 @@ async function makeConnection(
 	const address = hookAddress({ hookKey });
 	let listening: { id: string; secret: string; notices: Notice[] } | undefined;
 	try {
-		const today = inZone(new Date(), account.timeZone).day;
+		const today = inZone(new Date(timeNow()), account.timeZone).day;
 		const [card, rates, subscribed] = await Promise.all([
 			connector.rateCard(credentials),
 			Promise.all([today, addDays(today, -1)].map((day) => connector.rates(credentials, day))),
@@ -347,7 +348,7 @@ async function makeConnection(
 		listening = await connector.listen?.(credentials, address, noticesFor(connector, account));
 		const hookSecret =
 			listening?.secret ?? (connector.byHand?.secretField ? credentials[connector.byHand.secretField] : undefined);
-		const now = Date.now();
+		const now = timeNow();
 		const { name } = await theBusiness();
 		const { given, secrets } = splitCredentials(connector, credentials);
 		const others = await db.connections.find({ processor, mode, removedAt: null });

@@ -9,6 +9,7 @@ import { accountDifferences, readAccount, storeAccount } from './account';
 import { keepProposal } from '../ratecards';
 import { credentialsOf } from './credentials';
 import { markInvalid, refresh, speak } from './speak';
+import { timeNow } from '../signals/clock';
 
 /** Where processors reach us: the address of the application, without a slash at its end. */
 export const ownAddress = (): string => (process.env.ORIGIN ?? 'http://127.0.0.1:5230').replace(/\/$/, '');
@@ -65,7 +66,7 @@ export async function keepAccount(
 	await write(async (tx) => {
 		await db.connections.update(
 			{ id: row.id },
-			{ account: stored, accountReadAt: Date.now(), verified: 1, keyMadeAt: account.keyMadeAt ?? null, ...more },
+			{ account: stored, accountReadAt: timeNow(), verified: 1, keyMadeAt: account.keyMadeAt ?? null, ...more },
 			tx
 		);
 		const kept = await keepProposal(row.id, card, connectorOf(row.processor).name, tx);
@@ -75,7 +76,7 @@ export async function keepAccount(
 			);
 		if (!says.length) return;
 		await db.abilityChanges.insertMany(
-			says.map((one) => ({ connectionId: row.id, at: Date.now(), says: one })),
+			says.map((one) => ({ connectionId: row.id, at: timeNow(), says: one })),
 			tx
 		);
 		await audit(
@@ -106,7 +107,7 @@ export async function rereadDue(now: number): Promise<void> {
 
 /** Says that differences which were reported have been seen. */
 export async function seeChanges(row: ConnectionRow): Promise<void> {
-	await write((tx) => db.abilityChanges.update({ connectionId: row.id, seenAt: null }, { seenAt: Date.now() }, tx));
+	await write((tx) => db.abilityChanges.update({ connectionId: row.id, seenAt: null }, { seenAt: timeNow() }, tx));
 	tell('connections');
 }
 

@@ -9,6 +9,7 @@ import { tell } from '../live';
 import { readAccount } from './account';
 import { allConnections } from './connections';
 import { speak } from './speak';
+import { timeNow } from '../signals/clock';
 
 /** A host of a shop, with a port where it is not the usual one. */
 export const Domain = z
@@ -36,7 +37,7 @@ export const allDomains = () => db.domains.find({}, { order: [['createdAt', 'ASC
 export async function addDomain(form: z.infer<typeof DomainForm>, by: string): Promise<string | undefined> {
 	if (await db.domains.one({ domain: form.domain })) return 'This domain is there already.';
 	await write(async (tx) => {
-		await db.domains.insert({ ...form, createdAt: Date.now() }, tx);
+		await db.domains.insert({ ...form, createdAt: timeNow() }, tx);
 		await audit({ by, kind: 'domain', id: form.domain, name: form.domain, act: 'added', after: form }, tx);
 	});
 	tell('connections');
@@ -119,7 +120,7 @@ export async function prove(row: ConnectionRow, domain: string, by: string): Pro
 		});
 		// only now that we serve it, may the processor look
 		const says = await speak(row, (_, credentials) => proof.look(credentials, domain));
-		const after = { state: says ? ('failing' as const) : ('proven' as const), says, lookedAt: Date.now() };
+		const after = { state: says ? ('failing' as const) : ('proven' as const), says, lookedAt: timeNow() };
 		await write(async (tx) => {
 			await db.domainProofs.update({ domain, connectionId: row.id }, after, tx);
 			await audit(
@@ -206,7 +207,7 @@ export async function lookForCode(row: ConnectionRow, domain: string, by: string
 	const after = {
 		state: present ? ('present' as const) : ('missing' as const),
 		says: typeof page === 'string' ? (present ? '' : `The code is not on ${known.page}.`) : page.trouble,
-		lookedAt: Date.now()
+		lookedAt: timeNow()
 	};
 	await write(async (tx) => {
 		await db.pageCodes.remove({ domain, connectionId: row.id }, tx);

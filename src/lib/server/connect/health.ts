@@ -3,6 +3,7 @@ import { ConnectorError } from '../connectors';
 import { db, write } from '../db';
 import { tell } from '../live';
 import { forgetSnapshot } from '../accept/freshness';
+import { timeNow } from '../signals/clock';
 
 const KEPT = 200;
 const outcomes = new Map<string, Outcome[]>();
@@ -23,7 +24,7 @@ export async function attempt<T>(connectionId: string, act: () => Promise<T>, pr
 
 async function note(connectionId: string, sound: boolean, why: string, probe: boolean): Promise<void> {
 	const list = outcomes.get(connectionId) ?? [];
-	list.push({ at: Date.now(), sound, probe });
+	list.push({ at: timeNow(), sound, probe });
 	outcomes.set(connectionId, list.slice(-KEPT));
 	if (sound && knownSound.has(connectionId)) return;
 	const row = await db.connections.one({ id: connectionId });
@@ -37,7 +38,7 @@ async function note(connectionId: string, sound: boolean, why: string, probe: bo
 		await db.connectionChanges.insert(
 			{
 				connectionId,
-				at: Date.now(),
+				at: timeNow(),
 				change: failing ? 'failing' : 'sound',
 				why: failing ? why : probe ? 'It answered when asked.' : 'It answered three times in a row.'
 			},

@@ -19,6 +19,7 @@ import { draftCredentials, draftOf } from './connecting';
 import { allConnections, change, hookAddress, keepAccount } from './connections';
 import { credentialsOf, lastFour, oldCredentialsOf, readGiven, sealSecrets, splitCredentials } from './credentials';
 import { speak } from './speak';
+import { timeNow } from '../signals/clock';
 
 const PATIENCE_MS = 10_000;
 
@@ -85,7 +86,7 @@ export async function rotate(
 				given,
 				secretSealed: sealSecrets(secrets, `connection ${row.id}`),
 				secretLast4: lastFour(connector, credentials),
-				keyMadeAt: account.keyMadeAt ?? Date.now(),
+				keyMadeAt: account.keyMadeAt ?? timeNow(),
 				oldGiven: before.given,
 				oldSecretSealed: sealSecrets(before.secrets, `connection ${row.id}`),
 				oldSecretLast4: row.secretLast4,
@@ -94,7 +95,7 @@ export async function rotate(
 					? {}
 					: { oldHookSecretSealed: row.hookSecretSealed, hookSecretSealed: seal(newHook, `hook ${row.id}`) }),
 				account: storeAccount(account),
-				accountReadAt: Date.now(),
+				accountReadAt: timeNow(),
 				verified: 1
 			};
 			await db.connections.update({ id: row.id }, after, tx);
@@ -131,7 +132,7 @@ export async function retireOld(row: ConnectionRow, by: string): Promise<string 
 	try {
 		// an access that has ended opens nothing any more; the consent behind it is ended by a fresh one
 		let live = old;
-		if (connector.consent && old.access !== credentialsOf(row).access && Number(old.expiresAt) < Date.now() + 5_000) {
+		if (connector.consent && old.access !== credentialsOf(row).access && Number(old.expiresAt) < timeNow() + 5_000) {
 			const told = await connector.consent.refresh(old);
 			if (!isProblems(told)) live = { ...old, ...told };
 		}
@@ -187,7 +188,7 @@ export async function disconnect(row: ConnectionRow, anyway: boolean, by: string
 	await change(
 		row,
 		{
-			removedAt: Date.now(),
+			removedAt: timeNow(),
 			secretSealed: '',
 			oldGiven: null,
 			oldSecretSealed: null,

@@ -11,6 +11,7 @@ import { tell } from '../live';
 import { theBusiness } from './business';
 import { cleanRichText } from './richText';
 import { usesOf } from './usage';
+import { timeNow } from '../signals/clock';
 
 const Bic = z
 	.string()
@@ -158,7 +159,7 @@ export async function saveOffline(
 	await write(async (tx) => {
 		const before = id ? await db.offlineMethods.one({ id }, tx) : undefined;
 		if (before) await db.offlineMethods.update({ id }, fields, tx);
-		else await db.offlineMethods.insert({ id: saved, ...fields, createdAt: Date.now() }, tx);
+		else await db.offlineMethods.insert({ id: saved, ...fields, createdAt: timeNow() }, tx);
 		await audit(
 			{
 				by,
@@ -188,7 +189,7 @@ export async function endOffline(
 		if (uses.length)
 			return `It is offered at ${[...new Set(uses.map((one) => one.till.name))].join(', ')}. Take it out of the line-up there first, or pause it.`;
 	}
-	const changes = act === 'pause' ? { paused: row.paused ? 0 : 1 } : { removedAt: Date.now() };
+	const changes = act === 'pause' ? { paused: row.paused ? 0 : 1 } : { removedAt: timeNow() };
 	await write(async (tx) => {
 		await db.offlineMethods.update({ id: row.id }, changes, tx);
 		await audit(

@@ -5,6 +5,7 @@ import { inFours, transferCode } from '../../core/references';
 import type { BusinessRow, OfflineMethodRow } from '../db';
 import { plainText } from './richText';
 import { referenceFor } from './offline';
+import { timeNow } from '../signals/clock';
 
 /** How an offline method looks to the payer of a sample order of 84.50. */
 export async function offlineSample(row: OfflineMethodRow, currency: string, business: BusinessRow, locale: string) {
@@ -23,7 +24,7 @@ export async function offlineSample(row: OfflineMethodRow, currency: string, bus
 					})
 				)
 			: undefined;
-	const today = inZone(new Date(), business.timeZone).day;
+	const today = inZone(new Date(timeNow()), business.timeZone).day;
 	return {
 		sum: formatAmount(amount, locale),
 		reference: row.referenceStyle === 'none' ? '' : structured ? inFours(structured) : 'WAS-4175',

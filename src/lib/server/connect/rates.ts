@@ -5,6 +5,7 @@ import { connectorOf } from '../connectors';
 import { addRates, db, write, type Tx } from '../db';
 import { allConnections } from './connections';
 import { speak } from './speak';
+import { timeNow } from '../signals/clock';
 
 /** Keeps published rates; those of a day that is known stay as they were. */
 export const keepRates = (rates: readonly Rate[], tx: Tx): Promise<void> =>
@@ -22,7 +23,7 @@ export const keepRates = (rates: readonly Rate[], tx: Tx): Promise<void> =>
 /** Fetches the day's published rates where they are not known yet. */
 export async function fetchRates(): Promise<void> {
 	for (const row of await allConnections()) {
-		const { day } = inZone(new Date(), row.timeZone);
+		const { day } = inZone(new Date(timeNow()), row.timeZone);
 		const { name } = connectorOf(row.processor);
 		if (!row.verified || (await db.exchangeRates.count({ day, source: name, toCurrency: row.settlement })) > 0)
 			continue;

@@ -12,6 +12,7 @@ import { db, write, type ConnectionRow } from '../db';
 import { tell } from '../live';
 import { credentialsOf, sealSecrets, splitCredentials } from './credentials';
 import { attempt } from './health';
+import { timeNow } from '../signals/clock';
 
 /** An access that ends sooner than this is refreshed before it is used, in milliseconds. */
 const MARGIN_MS = 60_000;
@@ -48,7 +49,7 @@ async function freshCredentials(row: ConnectionRow, connector: Connector): Promi
 	if (!connector.consent) return credentialsOf(row);
 	const now = (await db.connections.one({ id: row.id })) ?? row;
 	const credentials = credentialsOf(now);
-	if (Number(credentials.expiresAt ?? 0) - Date.now() > MARGIN_MS) return credentials;
+	if (Number(credentials.expiresAt ?? 0) - timeNow() > MARGIN_MS) return credentials;
 	let under = refreshing.get(row.id);
 	if (!under) {
 		under = refresh(now, connector, credentials).finally(() => refreshing.delete(row.id));
@@ -84,7 +85,7 @@ export async function markInvalid(row: ConnectionRow, problems: readonly Credent
 		const changed = await db.connections.update({ id: row.id, verified: 1 }, { verified: 0 }, tx);
 		if (!changed) return;
 		await db.connectionChanges.insert(
-			{ connectionId: row.id, at: Date.now(), change: 'not valid any more', why: says },
+			{ connectionId: row.id, at: timeNow(), change: 'not valid any more', why: says },
 			tx
 		);
 		await audit(

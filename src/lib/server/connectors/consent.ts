@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { ConnectorError, type Consent, type Credentials, type Mode, type Tokens } from './contract';
 import { call, readAs } from './http';
+import { timeNow } from '../signals/clock';
 
 const CLIENT = 'just-purse';
 const TokenAnswer = z.object({
@@ -23,7 +24,7 @@ export function consentAt(name: string, base: () => string, scopes: Readonly<Rec
 		return {
 			access: told.access_token,
 			refresh: told.refresh_token,
-			expiresAt: String(Date.now() + told.expires_in * 1000),
+			expiresAt: String(timeNow() + told.expires_in * 1000),
 			scope: told.scope
 		};
 	};

@@ -1,6 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { ZodType } from 'zod';
 import { ConnectorError } from './contract';
+import { timeNow } from '../signals/clock';
 
 const LARGEST_ANSWER = 2_000_000;
 const PATIENCE_MS = 10_000;
@@ -22,7 +23,7 @@ const deadlines = new AsyncLocalStorage<{ end: number }>();
 
 /** Everything that is asked within shares one end: after so many milliseconds in all, calls give up. */
 export const withinTime = <T>(ms: number, act: () => Promise<T>): Promise<T> =>
-	deadlines.run({ end: Date.now() + ms }, act);
+	deadlines.run({ end: timeNow() + ms }, act);
 
 /** One request to a processor over HTTP, its answer read as JSON. Gives up after ten seconds. */
 export async function call(
@@ -33,7 +34,7 @@ export async function call(
 	let answer: Response;
 	let text: string;
 	const end = deadlines.getStore()?.end;
-	const patience = end === undefined ? PATIENCE_MS : Math.max(1, Math.min(PATIENCE_MS, end - Date.now()));
+	const patience = end === undefined ? PATIENCE_MS : Math.max(1, Math.min(PATIENCE_MS, end - timeNow()));
 	const sent = form
 		? new URLSearchParams(
 				Object.entries(form).filter((pair): pair is [string, string] => pair[1] !== undefined)

@@ -21,6 +21,7 @@ import { tell } from '../live';
 import { log } from '../log';
 import { inThread, type CheckedFile } from '../threads';
 import { mergeFile } from './merge';
+import { timeNow } from '../signals/clock';
 
 export type Taken =
 	/** its payments are here, or come while one looks on */
@@ -92,7 +93,7 @@ async function stageFile(
 				count: counts.captured,
 				fresh: 0,
 				declined: 0,
-				takenAt: Date.now(),
+				takenAt: timeNow(),
 				byUser: by
 			},
 			tx
@@ -118,6 +119,20 @@ async function stageFile(
 			tx
 		);
 		await db.settlementFiles.update({ id: file.id }, { state: 'merging' }, tx);
+		// its processor may have been connected while the file was checked
+		if (!owner.connectionId) {
+			const [connection, other] = await db.connections.find(
+				{ processor: owner.processor, mode: 'live', removedAt: null },
+				{},
+				tx
+			);
+			if (connection && !other)
+				await db.settlementFiles.update(
+					{ id: file.id },
+					{ connectionId: connection.id, accountId: connection.accountId },
+					tx
+				);
+		}
 		await audit(
 			{
 				by,

@@ -7,6 +7,7 @@ import { tell } from '../live';
 import { wake } from '../work/wake';
 import { ANSWER_MS } from './begin';
 import { keepFacts, keepReport, recompute } from './record';
+import { timeNow } from '../signals/clock';
 
 // The one way in which anything is asked of a processor that moves money: begun in the transaction that decides it, asked
 // once, ended by whoever hears of its outcome first, or left unknown and asked after.
@@ -33,7 +34,7 @@ export async function performAction(
 		if (!(error instanceof ConnectorError)) throw error;
 		// it may have happened: it is asked after before anything else is tried
 		await write((tx) =>
-			db.actions.update({ key: action.key, state: 'unknown' }, { says: error.message, nextAt: Date.now() + 1_000 }, tx)
+			db.actions.update({ key: action.key, state: 'unknown' }, { says: error.message, nextAt: timeNow() + 1_000 }, tx)
 		);
 		wake();
 		return { state: 'unknown', says: error.message };
@@ -62,7 +63,7 @@ export async function endAction(
 		}
 		const says = outcome.outcome === 'refused' ? outcome.says : NEVER_CAME[act];
 		if (act === 'charge') {
-			const at = Date.now();
+			const at = timeNow();
 			await keepFacts(payment.id, [{ kind: 'failed', at, object: String(payment.id), says }], source, tx);
 			await db.payments.update({ id: payment.id }, { failure: says }, tx);
 			await recompute(payment.id, tx);
@@ -81,7 +82,7 @@ async function putOff(action: ActionRow, says: string, isFinal = false): Promise
 	await write((tx) =>
 		db.actions.update(
 			{ key: action.key, state: action.state },
-			{ says, tries, state: stuck ? 'stuck' : action.state, nextAt: Date.now() + waitForAnswer(tries, Math.random()) },
+			{ says, tries, state: stuck ? 'stuck' : action.state, nextAt: timeNow() + waitForAnswer(tries, Math.random()) },
 			tx
 		)
 	);
@@ -128,7 +129,7 @@ async function sendPlanned(action: ActionRow, payment: PaymentRow, connection: C
 		return putOff(action, 'Whether there is anything to cancel is still being asked.');
 	}
 	await write((tx) =>
-		db.actions.update({ key: action.key, state: 'planned' }, { state: 'unknown', nextAt: Date.now() + ANSWER_MS }, tx)
+		db.actions.update({ key: action.key, state: 'planned' }, { state: 'unknown', nextAt: timeNow() + ANSWER_MS }, tx)
 	);
 	const ended = await performAction(action, payment, connection, cancelling(action.key, payment));
 	if (ended.state === 'refused') await refetch(payment, connection);

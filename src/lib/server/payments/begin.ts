@@ -1,4 +1,5 @@
 import { db, type ActionRow, type PaymentRow, type Tx } from '../db';
+import { timeNow } from '../signals/clock';
 
 /** An action of ours at a processor. Its key makes it happen once, there and here. */
 export interface Action {
@@ -37,8 +38,8 @@ export async function beginAction(
 			content,
 			minor: action.minor,
 			state,
-			nextAt: state === 'planned' ? 0 : Date.now() + ANSWER_MS,
-			createdAt: Date.now()
+			nextAt: state === 'planned' ? 0 : timeNow() + ANSWER_MS,
+			createdAt: timeNow()
 		},
 		tx
 	);

@@ -23,6 +23,7 @@ import { cancelling, performAction, refetch } from './actions';
 import { beginAction } from './begin';
 import { isBusy, openOrder, standingPayment } from './orders';
 import { giveUp, keepFacts, voidHere } from './record';
+import { timeNow } from '../signals/clock';
 
 /** What a payer chose at a till's page. */
 export interface Chosen {
@@ -76,7 +77,7 @@ async function newPayment(
 ): Promise<PaymentRow> {
 	const { till, ask, offered, mode, trial } = chosen;
 	const { offer, carrier } = offered;
-	const at = Date.now();
+	const at = timeNow();
 	const row = await db.payments.insert(
 		{
 			origin: 'till',
@@ -306,7 +307,7 @@ const askedAfter = new Map<string, number>();
  */
 export async function askAfter(payment: PaymentRow, token: string, isWaiting: boolean): Promise<PaymentRow> {
 	if (!payment.connectionId || !payment.processorId || !isWaiting) return payment;
-	const now = Date.now();
+	const now = timeNow();
 	if (now - (askedAfter.get(token) ?? 0) < 2_000) return payment;
 	if (askedAfter.size > 5_000) askedAfter.clear();
 	askedAfter.set(token, now);

@@ -1,13 +1,14 @@
 import { audit } from '../access';
 import { db, write } from '../db';
 import { tell } from '../live';
+import { timeNow } from '../signals/clock';
 
 /** Notes that somebody has looked at what contradicts itself in a payment, and at what was told otherwise. */
 export async function seeContradiction(paymentId: number, by: string): Promise<void> {
 	await write(async (tx) => {
 		const payment = await db.payments.one({ id: paymentId }, tx);
 		if (!payment) return;
-		const at = Date.now();
+		const at = timeNow();
 		await db.factClashes.update({ paymentId, seenAt: null }, { seenAt: at }, tx);
 		await db.seenContradictions.remove({ paymentId }, tx);
 		if (payment.contradiction)

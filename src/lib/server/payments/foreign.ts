@@ -2,6 +2,7 @@ import { inZone } from '../../core/calendar';
 import type { Report } from '../connectors';
 import { db, kindIdOf, type ConnectionRow, type PaymentRow, type Tx } from '../db';
 import { keepReport } from './record';
+import { timeNow } from '../signals/clock';
 
 /**
  * Keeps a payment that was made at its processor's own console and not through us. It stands in the books like any other;
@@ -12,7 +13,7 @@ export async function keepForeign(connection: ConnectionRow, report: Report, tx:
 	const { paid } = report;
 	if (!paid) return undefined;
 	const business = (await db.business.one({ id: 1 }, tx))!;
-	const first = report.facts.reduce((least, fact) => Math.min(least, fact.at), Date.now());
+	const first = report.facts.reduce((least, fact) => Math.min(least, fact.at), timeNow());
 	const row = await db.payments.insert(
 		{
 			origin: 'console',

@@ -1,6 +1,7 @@
 import type { Ask } from '../../core/references';
 import { db, type OrderRow, type PaymentRow, type Tx } from '../db';
 import { giveUp } from './record';
+import { timeNow } from '../signals/clock';
 
 /** What only some orders tell: kept, so that the order can be shown and paid again as it was. */
 const moreOf = ({ goods, delivery, domain, recurring, ordered }: Ask) => ({
@@ -75,7 +76,7 @@ export async function openOrder(tillId: string, ask: Ask, sign: string, replace:
 			country: ask.country,
 			purpose: ask.purpose,
 			more: JSON.stringify(moreOf(ask)),
-			createdAt: Date.now()
+			createdAt: timeNow()
 		},
 		tx
 	);

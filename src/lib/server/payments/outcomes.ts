@@ -1,5 +1,6 @@
 import { db, dueActions, write } from '../db';
 import { pursueAction } from './actions';
+import { timeNow } from '../signals/clock';
 
 /** So many of one processor are asked after in a row, before it is looked at anew. */
 const IN_A_ROW = 10;
@@ -32,6 +33,6 @@ export const askAtOnce = (): Promise<number> =>
 export async function settleNow(connectionId: string): Promise<void> {
 	await busy.get(connectionId);
 	await write((tx) => db.actions.update({ state: ['unknown', 'planned'] }, { nextAt: 0 }, tx));
-	for (const action of await dueActions(Date.now(), [], 200))
+	for (const action of await dueActions(timeNow(), [], 200))
 		if (action.carrier === connectionId) await pursueAction(action);
 }

@@ -6,6 +6,7 @@ import { audit } from '../access';
 import { db, write } from '../db';
 import { tell } from '../live';
 import { keepFacts, recompute } from './record';
+import { timeNow } from '../signals/clock';
 
 export const WAYS_RECEIVED = ['credit transfer', 'cash', 'cheque', 'card taken elsewhere', 'other'] as const;
 
@@ -41,7 +42,7 @@ export async function recordReceipt(
 		throw error;
 	}
 	// recorded at noon of its day, or now when that is still to come
-	const at = Math.min(Date.parse(`${day}T12:00:00Z`), Date.now());
+	const at = Math.min(Date.parse(`${day}T12:00:00Z`), timeNow());
 	const result = await write(async (tx) => {
 		const added = await keepFacts(
 			paymentId,
@@ -87,7 +88,7 @@ export async function reverseReceipt(paymentId: number, eventId: number, by: str
 	const done = await write(async (tx) => {
 		const event = await db.paymentEvents.one({ id: eventId, paymentId, kind: 'received' }, tx);
 		if (!event) return false;
-		const at = Math.max(Date.now(), event.at);
+		const at = Math.max(timeNow(), event.at);
 		const added = await keepFacts(paymentId, [{ kind: 'receipt reversed', at, object: event.object }], by, tx);
 		if (!added) return false;
 		await recompute(paymentId, tx);

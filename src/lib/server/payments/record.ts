@@ -16,6 +16,7 @@ import {
 import { readJson } from '../json';
 import { beginAction } from './begin';
 import { deriveFee, netOf } from './fees';
+import { timeNow } from '../signals/clock';
 
 export const readCard = (row: Pick<PaymentRow, 'card'>): ReportedCard | undefined =>
 	row.card ? readJson(ReportedCard, row.card) : undefined;
@@ -37,7 +38,7 @@ export async function keepFacts(
 	source: string,
 	tx: Tx
 ): Promise<number> {
-	const heardAt = Date.now();
+	const heardAt = timeNow();
 	let added = 0;
 	for (const { kind, object, minor = null, at, says, detail = says ? { says } : undefined } of facts) {
 		const known = await db.paymentEvents.one({ paymentId, kind, object }, tx);
@@ -76,7 +77,7 @@ export async function keepFee(paymentId: number, fee: ChargedFee, source: string
 			rateValue: fee.rate?.value ?? null,
 			label: fee.label,
 			source,
-			heardAt: Date.now()
+			heardAt: timeNow()
 		},
 		tx
 	);
@@ -167,7 +168,7 @@ export async function giveUp(payment: PaymentRow, says: string, tx: Tx): Promise
 
 /** Notes that a payment is not waited for any more. */
 export async function voidHere(paymentId: number, says: string, tx: Tx): Promise<void> {
-	await keepFacts(paymentId, [{ kind: 'voided', at: Date.now(), object: 'given up', says }], 'payer', tx);
+	await keepFacts(paymentId, [{ kind: 'voided', at: timeNow(), object: 'given up', says }], 'payer', tx);
 	await db.paymentRequests.update({ paymentId }, { next: null }, tx);
 	await recompute(paymentId, tx);
 }

@@ -9,6 +9,7 @@ import { readJson } from '../json';
 import { tell } from '../live';
 import { wake } from '../work/wake';
 import { confirmProposal, declineProposal, keepContract } from '.';
+import { timeNow } from '../signals/clock';
 
 /** Reads a card that was typed, or says where it is wrong. */
 export function readCardText(text: string): { card: RateCard } | { says: string[] } {
@@ -117,7 +118,7 @@ function changed(): void {
 	wake();
 }
 
-export const todayOf = (row: ConnectionRow): string => inZone(new Date(), row.timeZone).day;
+export const todayOf = (row: ConnectionRow): string => inZone(new Date(timeNow()), row.timeZone).day;
 
 /** What the sheet of a connection's rate cards shows: its contracts, what the processor proposes, and one of them whole. */
 export async function shownRateCards(row: ConnectionRow, wanted: string, locale: string) {

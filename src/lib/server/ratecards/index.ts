@@ -3,6 +3,7 @@ import { cardDifferences, RateCard } from '../../core/fees';
 import type { Connector } from '../connectors';
 import { db, markRepricing, type RateCardRow, type Tx } from '../db';
 import { readJson } from '../json';
+import { timeNow } from '../signals/clock';
 
 // Two things are called a rate card. The contract is what somebody confirmed: fees are held against it. The proposal is what
 // the processor says: shown as a difference until it is confirmed or turned down, and never expected of anything.
@@ -76,7 +77,7 @@ export async function keepProposal(
 	if (before) await db.rateCards.remove({ id: before.id }, tx);
 	const isAgreed = contract && JSON.stringify(contract.body) === card;
 	if (isAgreed) return undefined;
-	const rest = { source, createdAt: Date.now(), confirmedBy: '' };
+	const rest = { source, createdAt: timeNow(), confirmedBy: '' };
 	const others = before ? [before] : await proposalsOf(connectionId, tx);
 	await db.rateCards.insert({ connectionId, role: 'proposal', validFrom, card, ...rest }, tx);
 	const against = contract?.body ?? (others[0] && readJson(RateCard, others[0].card));
@@ -93,7 +94,7 @@ export async function keepContract(
 	tx: Tx
 ): Promise<RateCardRow | undefined> {
 	const before = await db.rateCards.one({ connectionId, role: 'contract', validFrom }, tx);
-	const at = Date.now();
+	const at = timeNow();
 	await db.rateCards.remove({ connectionId, role: 'contract', validFrom }, tx);
 	await db.rateCards.insert(
 		{ connectionId, role: 'contract', validFrom, card, source, createdAt: at, confirmedAt: at, confirmedBy: by },
@@ -116,6 +117,6 @@ export async function confirmProposal(connectionId: string, validFrom: string, b
 export const declineProposal = async (connectionId: string, validFrom: string, by: string, tx: Tx): Promise<boolean> =>
 	(await db.rateCards.update(
 		{ connectionId, role: 'proposal', validFrom, confirmedAt: null },
-		{ confirmedAt: Date.now(), confirmedBy: by },
+		{ confirmedAt: timeNow(), confirmedBy: by },
 		tx
 	)) > 0;

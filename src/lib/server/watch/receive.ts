@@ -8,6 +8,7 @@ import { connectorOf, ConnectorError, type Connector } from '../connectors';
 import { ArrivalLog, countRefused, db, write } from '../db';
 import { tell } from '../live';
 import { wake } from '../work/wake';
+import { timeNow } from '../signals/clock';
 
 /** The largest notification that is read, in bytes. */
 export const LARGEST_NOTIFICATION = 262_144;
@@ -89,7 +90,7 @@ export async function receive(
 ): Promise<Reply> {
 	const ear = (await allEars()).get(hookKey);
 	if (!ear) return { status: 404, text: 'Nobody listens here.' };
-	const now = Date.now();
+	const now = timeNow();
 	const { verdict, eventId, steps } = verify(ear.connector.dialect, ear.secrets, header, body, now, platformHmac);
 	if (verdict !== 'verified' && verdict !== 'unconfirmed') {
 		countOne(ear.connectionId, verdict, now);

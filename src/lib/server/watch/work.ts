@@ -17,6 +17,7 @@ import { tell } from '../live';
 import { keepFacts, keepReport, recompute } from '../payments/record';
 import { keepForeign } from '../payments/foreign';
 import { countOne } from './receive';
+import { timeNow } from '../signals/clock';
 
 /** An arrival that does not fit what is known here, yet. */
 class Misfit extends Error {}
@@ -115,7 +116,7 @@ async function workOn(arrival: ArrivalRow): Promise<void> {
 				topic: read.topic,
 				tries: arrival.tries + 1,
 				paymentId: reports.length === 1 ? paymentId : null,
-				doneAt: Date.now(),
+				doneAt: timeNow(),
 				says:
 					says.join('; ') ||
 					(read.notice === 'hello'
@@ -179,7 +180,7 @@ async function waitFor(connection: ConnectionRow, report: Report, tx: Tx): Promi
 			minor,
 			object,
 			source: 'notification',
-			heardAt: Date.now()
+			heardAt: timeNow()
 		})),
 		['connectionId', 'processorId', 'kind', 'object'],
 		tx
@@ -234,7 +235,7 @@ async function putFactOff(fact: WaitingFactRow): Promise<void> {
 	await write((tx) =>
 		db.waitingFacts.update(
 			{ connectionId: fact.connectionId, processorId: fact.processorId },
-			{ tries: fact.tries + 1, nextAt: Date.now() + waitBeforeTry(fact.tries + 1, Math.random()) },
+			{ tries: fact.tries + 1, nextAt: timeNow() + waitBeforeTry(fact.tries + 1, Math.random()) },
 			tx
 		)
 	);
@@ -288,7 +289,7 @@ async function putOff(arrival: ArrivalRow, says: string): Promise<void> {
 				tries,
 				says,
 				state: stuck ? 'stuck' : arrival.state === 'unconfirmed' ? 'unconfirmed' : 'retry',
-				nextAt: Date.now() + waitBeforeTry(tries, Math.random())
+				nextAt: timeNow() + waitBeforeTry(tries, Math.random())
 			},
 			tx
 		)

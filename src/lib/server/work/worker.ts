@@ -13,6 +13,7 @@ import { askAtOnce, settleOutcomes } from '../payments/outcomes';
 import { repriceDue } from '../payments/reprice';
 import { workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
 import { onWake } from './wake';
+import { timeNow } from '../signals/clock';
 
 /** How long to wait before work on what has just come, in milliseconds; a test makes it long. */
 const DELAY = Number(process.env.JUSTPURSE_WORK_DELAY_MS ?? 0);
@@ -46,7 +47,7 @@ class Lane {
 			this.again = true;
 			return;
 		}
-		const at = Date.now() + ms;
+		const at = timeNow() + ms;
 		// what is planned for as soon stays; what comes in a burst plans once
 		if (this.timer && this.plannedAt <= at) return;
 		clearTimeout(this.timer);
@@ -75,7 +76,7 @@ class Lane {
 		if (this.again) return this.plan(DELAY);
 		if (this.done > 0) return this.plan(this.isTimed ? PAUSE_MS : 0);
 		const due = this.isTimed ? await nextDue().catch(() => undefined) : undefined;
-		this.plan(Math.max(PAUSE_MS, Math.min(IDLE_MS, (due ?? Infinity) - Date.now())));
+		this.plan(Math.max(PAUSE_MS, Math.min(IDLE_MS, (due ?? Infinity) - timeNow())));
 	}
 
 	async stop(): Promise<void> {
@@ -88,26 +89,26 @@ class Lane {
 let lastRound = 0;
 /** What is looked at from time to time: soundness, keys, accounts, applications, rates. */
 async function lookRound(): Promise<void> {
-	await endPauses(Date.now());
-	if (Date.now() - lastRound <= IDLE_MS || !(await business())) return;
-	lastRound = Date.now();
-	await endOldSessions(Date.now());
+	await endPauses(timeNow());
+	if (timeNow() - lastRound <= IDLE_MS || !(await business())) return;
+	lastRound = timeNow();
+	await endOldSessions();
 	if (!(await allConnections()).length) return;
 	await probeFailing();
-	await retireDue(Date.now());
-	await rereadDue(Date.now());
-	await askApplications(Date.now());
+	await retireDue(timeNow());
+	await rereadDue(timeNow());
+	await askApplications(timeNow());
 	await fetchRates().catch((error: unknown) => log.warn({ error: String(error) }, 'no rates'));
 }
 
 /** The month that payments are captured in now is packed when somebody reads it, not after each of them. */
-const isOver = (month: string): boolean => month < new Date().toISOString().slice(0, 7);
+const isOver = (month: string): boolean => month < new Date(timeNow()).toISOString().slice(0, 7);
 
 const lanes = {
-	arrivals: new Lane('arrivals', () => workOnArrivals(Date.now()), true),
-	unconfirmed: new Lane('unconfirmed arrivals', () => workOnUnconfirmed(Date.now()), true),
-	waiting: new Lane('waiting facts', () => workOnWaitingFacts(Date.now()), true),
-	outcomes: new Lane('outcomes', () => settleOutcomes(Date.now()), true),
+	arrivals: new Lane('arrivals', () => workOnArrivals(timeNow()), true),
+	unconfirmed: new Lane('unconfirmed arrivals', () => workOnUnconfirmed(timeNow()), true),
+	waiting: new Lane('waiting facts', () => workOnWaitingFacts(timeNow()), true),
+	outcomes: new Lane('outcomes', () => settleOutcomes(timeNow()), true),
 	files: new Lane('settlement files', async () => {
 		if (!(await business())) return;
 		await resumeFiles();

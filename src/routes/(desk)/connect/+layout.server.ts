@@ -10,6 +10,7 @@ import { CONNECTORS } from '$lib/server/connectors';
 import { methodName } from '$lib/core/lineup';
 import type { IndexGroup } from '$lib/ui';
 import type { LayoutServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 const DAY = 86_400_000;
 const many = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`;
@@ -37,7 +38,7 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 				? 'failing, its standby steps in'
 				: !row.verified
 					? 'not valid any more'
-					: `${row.mode}${row.oldUntil ? ' · two pairs of keys' : row.keyMadeAt ? ` · keys ${Math.max(0, Math.floor((Date.now() - row.keyMadeAt) / DAY))} days old` : ''}`;
+					: `${row.mode}${row.oldUntil ? ' · two pairs of keys' : row.keyMadeAt ? ` · keys ${Math.max(0, Math.floor((timeNow() - row.keyMadeAt) / DAY))} days old` : ''}`;
 	const wrongDomains = domains.filter(
 		(one) => one.proofs.some((proof) => proof.state !== 'proven') || one.codes.some((code) => code.state !== 'present')
 	).length;

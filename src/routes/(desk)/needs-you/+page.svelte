@@ -1,6 +1,13 @@
 <script lang="ts">
+	import { enhance } from '$app/forms';
 	import { Index, Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
+	const when = (ms: number) =>
+		new Date(ms).toLocaleString(data.locale, {
+			timeZone: data.business.timeZone,
+			dateStyle: 'full',
+			timeStyle: 'short'
+		});
 </script>
 
 <Index
@@ -41,6 +48,14 @@
 		</table>
 	{:else}
 		<p class="mt-5 text-[15px]">Nothing needs you. Money comes in, notifications arrive, fees are as promised.</p>
+	{/if}
+	{#if data.demoNow !== undefined}
+		<form method="post" action="?/pass" use:enhance class="note mt-8 flex flex-wrap items-center gap-3">
+			<span class="grow">Demo clock: {when(data.demoNow)}</span>
+			{#each ['day', 'week', 'month'] as step (step)}<button class="button small" name="step" value={step}
+					>Pass a {step}</button
+				>{/each}
+		</form>
 	{/if}
 </Sheet>
 <Workings

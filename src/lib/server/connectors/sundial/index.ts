@@ -5,6 +5,7 @@ import { isCurrency } from '../../../core/money';
 import type { Connector, CredentialProblem, Credentials, Fact, Mode, Report } from '../contract';
 import { call, parseBody, readAs } from '../http';
 import { addressOf, minorIn, noticeNames, ppmOf, speaker } from '../speaker';
+import { timeNow } from '../../signals/clock';
 
 const NAME = 'Sundial Split';
 const base = addressOf('sundial', 5244);
@@ -85,7 +86,7 @@ const { ask, wished, act, settle, fetch, maybe } = speaker({
 	name: NAME,
 	base: () => `${base()}/sun/v4`,
 	proof({ number = '', token = '' }, { method, path, text }) {
-		const time = String(Math.floor(Date.now() / 1000));
+		const time = String(Math.floor(timeNow() / 1000));
 		return {
 			'sundial-shop': number,
 			'sundial-time': time,

@@ -167,20 +167,26 @@ export async function mapSource(source: string, tillId: string | null, transacti
 	});
 }
 
-/** Payments of a processor that was not connected when its files were taken become the connection's own. */
+/** What files told of a processor that was not connected when they were taken becomes the connection's own. */
 export async function adoptPayments(
 	processor: string,
 	connectionId: string,
 	accountId: string,
 	transaction: Tx
 ): Promise<void> {
-	await (
-		await open()
-	).query(
-		`UPDATE payments SET connection_id = ?, account_id = ? WHERE processor = ? AND connection_id IS NULL AND account_id = ''
-		 AND mode = 'live' AND offline_id IS NULL`,
-		{ replacements: [connectionId, accountId, processor], transaction }
+	const db = await open();
+	const run = (sql: string) => db.query(sql, { bind: [connectionId, accountId, processor], transaction });
+	const nobodys = `processor = $3 AND connection_id IS NULL AND account_id = ''`;
+	// what the account told itself meanwhile stays as it is
+	await run(
+		`UPDATE payments SET connection_id = $1, account_id = $2 WHERE ${nobodys} AND mode = 'live' AND offline_id IS NULL
+		 AND NOT EXISTS (SELECT 1 FROM payments p WHERE p.processor = $3 AND p.mode = 'live' AND p.account_id = $2
+			AND p.processor_id = payments.processor_id)`
 	);
+	// the rest of a file that is being merged goes to the same account
+	await run(`UPDATE settlement_files SET connection_id = $1, account_id = $2 WHERE ${nobodys}`);
+	await run(`UPDATE OR IGNORE payouts SET connection_id = $1, account_id = $2 WHERE ${nobodys}`);
+	await run(`UPDATE OR IGNORE account_charges SET connection_id = $1, account_id = $2 WHERE ${nobodys}`);
 }
 
 /** Writes prices that were worked out afresh: ids, expected fees, net, and the contract's id, as a JSON list of lists. */

@@ -19,6 +19,7 @@ import { unmetSums } from '$lib/server/db';
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 const DAYS_90 = 90 * 86_400_000;
 /** amounts at which the rulers are labelled, in major units */
@@ -30,7 +31,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	const [{ draft, published }, held, unmet, groups] = await Promise.all([
 		lineUpsOf(till.row.id),
 		snapshot(),
-		unmetSums(till.row.id, Date.now() - DAYS_90),
+		unmetSums(till.row.id, timeNow() - DAYS_90),
 		groupNames()
 	]);
 	const shown = draft ?? published;
@@ -39,7 +40,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	const nameOf = (carrier?: { kind: string; id: string }) =>
 		carrier &&
 		((carrier.kind === 'connection' ? connections.get(carrier.id) : offline.get(carrier.id))?.name ?? 'removed');
-	const now = new Date();
+	const now = new Date(timeNow());
 	const context = contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, now);
 	const carriesNow = (offer: (typeof offers)[number]): string => {
 		if (states.pausedMethods.includes(offer.method)) return 'its method is paused everywhere';

@@ -2,6 +2,7 @@ import { connectorOf } from '$lib/server/connectors';
 import { foundConnection } from '$lib/server/connect/found';
 import { neededOf } from '$lib/server/watch/needed';
 import type { LayoutServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 const DAY = 86_400_000;
 
@@ -23,7 +24,7 @@ export const load: LayoutServerLoad = async ({ params, depends }) => {
 			timeZone: row.timeZone,
 			secretLast4: row.secretLast4,
 			keyMadeAt: row.keyMadeAt,
-			keyDays: row.keyMadeAt === null ? null : Math.max(0, Math.floor((Date.now() - row.keyMadeAt) / DAY)),
+			keyDays: row.keyMadeAt === null ? null : Math.max(0, Math.floor((timeNow() - row.keyMadeAt) / DAY)),
 			oldUntil: row.oldUntil,
 			oldLast4: row.oldSecretLast4,
 			descriptor: row.descriptor,

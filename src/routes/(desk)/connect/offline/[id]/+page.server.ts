@@ -15,6 +15,7 @@ import { error, fail, redirect } from '@sveltejs/kit';
 import { message, setError, superValidate } from 'sveltekit-superforms';
 import { zod4 } from 'sveltekit-superforms/adapters';
 import type { Actions, PageServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 const found = async (id: string) => (await offlineById(id)) ?? error(404, 'There is no such offline method.');
 
@@ -23,7 +24,7 @@ export const load: PageServerLoad = async ({ params, url, locals }) => {
 	const business = await theBusiness();
 	const { homeCurrency, offlineMinimum } = business;
 	const values = offlineForm(row, (minor, currency) => plainAmount({ minor, currency }));
-	const [use, uses] = await Promise.all([usageOfOffline(Date.now()), usesOf({ kind: 'offline', id: row.id })]);
+	const [use, uses] = await Promise.all([usageOfOffline(timeNow()), usesOf({ kind: 'offline', id: row.id })]);
 	return {
 		isNew: url.searchParams.has('new'),
 		name: row.name,

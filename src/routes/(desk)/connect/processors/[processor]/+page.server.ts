@@ -23,6 +23,7 @@ import { CONNECTORS, type Connector, type Mode } from '$lib/server/connectors';
 import { readForm } from '$lib/server/form';
 import { error, fail, redirect } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 const found = (processor: string): Connector =>
 	Object.hasOwn(CONNECTORS, processor) ? CONNECTORS[processor]! : error(404, 'There is no such processor.');
@@ -124,7 +125,7 @@ export const actions: Actions = {
 			: { says: 'The application is followed from now on.', errors: {} };
 	},
 	ask: async () => {
-		await askApplications(Date.now(), true);
+		await askApplications(timeNow(), true);
 		return { says: 'Asked again.', errors: {} };
 	},
 	unfollow: async ({ request, locals }) => {

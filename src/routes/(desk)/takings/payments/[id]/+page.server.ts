@@ -8,6 +8,7 @@ import { refundPayment } from '$lib/server/payments/refund';
 import { seeContradiction } from '$lib/server/payments/contradictions';
 import { error, fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 const idOf = (text: string): number =>
 	/^\d{1,15}$/.test(text) ? Number(text) : error(404, 'There is no such payment.');
@@ -17,7 +18,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	const payment = await paymentDetail(idOf(params.id), locals.locale);
 	if (!payment) error(404, 'There is no such payment.');
 	const { timeZone } = await theBusiness();
-	return { payment, today: inZone(new Date(), timeZone).day, ways: WAYS_RECEIVED };
+	return { payment, today: inZone(new Date(timeNow()), timeZone).day, ways: WAYS_RECEIVED };
 };
 
 export const actions: Actions = {
@@ -61,7 +62,7 @@ export const actions: Actions = {
 		const result = await recordReceipt(
 			idOf(params.id),
 			read.data,
-			inZone(new Date(), timeZone).day,
+			inZone(new Date(timeNow()), timeZone).day,
 			locals.user!.name,
 			locals.locale
 		);

@@ -5,6 +5,7 @@ import { lineUpsOf } from '$lib/server/accept/lineups';
 import { snapshot } from '$lib/server/accept/snapshot';
 import { domainsOf, settingsOf } from '$lib/server/accept/tills';
 import type { PageServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 export const load: PageServerLoad = async ({ params, url, depends }) => {
 	depends('live:tills', 'live:connections');
@@ -22,7 +23,7 @@ export const load: PageServerLoad = async ({ params, url, depends }) => {
 		input: {
 			lineUp: shown?.offers ?? [],
 			states: held.states,
-			base: contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date()),
+			base: contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date(timeNow())),
 			domains: domainsOf(till.row)
 		},
 		names: {

@@ -9,6 +9,7 @@ import { connectorOf } from '$lib/server/connectors';
 import { readMoment } from '$lib/server/form';
 import { fail, redirect } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 export const load: PageServerLoad = async ({ params, locals, url }) => {
 	const row = await foundConnection(params.id);
@@ -32,12 +33,12 @@ export const actions: Actions = {
 		const connector = connectorOf(row.processor);
 		const form = await request.formData();
 		const { timeZone } = await theBusiness();
-		const until = form.get('when') === 'now' ? Date.now() : readMoment(form, 'until', locals.locale, timeZone);
+		const until = form.get('when') === 'now' ? timeNow() : readMoment(form, 'until', locals.locale, timeZone);
 		const errors: Record<string, string> = {};
 		if (until === undefined) errors.until = 'Give a day and a time.';
-		else if (until < Date.now() - 60_000)
+		else if (until < timeNow() - 60_000)
 			errors.until = 'That is over already. Choose a later time, or end them at once.';
-		else if (until > Date.now() + FAR_MS) errors.until = 'At most 90 days from now.';
+		else if (until > timeNow() + FAR_MS) errors.until = 'At most 90 days from now.';
 		if (Object.keys(errors).length) return fail(400, { errors });
 		const typed = Object.fromEntries(
 			connector.fields.map((one) => [one.name, String(form.get(one.name) ?? '').slice(0, 300)])

@@ -9,6 +9,7 @@ import { error, fail, redirect } from '@sveltejs/kit';
 import { setError, superValidate } from 'sveltekit-superforms';
 import { zod4 } from 'sveltekit-superforms/adapters';
 import type { Actions, PageServerLoad } from './$types';
+import { timeNow } from '$lib/server/signals/clock';
 
 export const load: PageServerLoad = async ({ params }) => {
 	const till = await foundTill(params.slug);
@@ -43,7 +44,7 @@ export const load: PageServerLoad = async ({ params }) => {
 		lineUp: offers,
 		id: offer?.id ?? 'new',
 		states: held.states,
-		base: contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date()),
+		base: contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date(timeNow())),
 		domains,
 		groups,
 		names: {

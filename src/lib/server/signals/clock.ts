@@ -1,0 +1,49 @@
+import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+
+/**
+ * The one clock that all of the server takes its now from. In a demo it can be moved forward, with the stand-ins' own;
+ * an installation that is no demo has no such door, and its clock is the machine's.
+ */
+let shift = 0;
+let isRead = false;
+
+/** Addresses of the clocks that move along with this one. The command that starts a demo sets them; nothing else does. */
+export const demoClocks = (): string[] => (process.env.JUSTPURSE_DEMO_CLOCKS ?? '').split(' ').filter(Boolean);
+
+/** Whether this installation is a demo. */
+export const isDemo = (): boolean => demoClocks().length > 0;
+
+const file = (): string => join(resolve(process.env.JUSTPURSE_DATA ?? 'data/purse'), 'demo-clock');
+
+function read(): void {
+	isRead = true;
+	if (!isDemo() || !existsSync(file())) return;
+	const kept = Number(readFileSync(file(), 'utf8'));
+	if (Number.isSafeInteger(kept) && kept > 0) shift = kept;
+}
+
+/** Now, in milliseconds since 1970. */
+export function timeNow(): number {
+	if (!isRead) read();
+	return Date.now() + shift;
+}
+
+/** By how much the clock is ahead of the machine's, in milliseconds. */
+export function clockShift(): number {
+	if (!isRead) read();
+	return shift;
+}
+
+/**
+ * Moves the clock of a demo forward; it stays moved over a restart.
+ * @throws where this is no demo, or the clock would go back
+ */
+export function moveClock(ms: number): number {
+	if (!isDemo()) throw new Error('Only the clock of a demo can be moved.');
+	if (!Number.isSafeInteger(ms) || ms < 0) throw new Error('A clock only moves forward.');
+	shift = clockShift() + ms;
+	writeFileSync(`${file()}.new`, String(shift));
+	renameSync(`${file()}.new`, file());
+	return shift;
+}

@@ -1,0 +1,42 @@
+import { addDays, inZone, instantIn } from '../../core/calendar';
+import { log } from '../log';
+import { demoClocks, moveClock, timeNow } from './clock';
+
+/** What the clock of a demo can be moved forward by. */
+export const STEPS = ['day', 'week', 'month'] as const;
+export type Step = (typeof STEPS)[number];
+
+/** The same day of the next month, or its last one. */
+function nextMonth(day: string): string {
+	const [year, month, date] = day.split('-').map(Number) as [number, number, number];
+	const last = new Date(Date.UTC(year, month + 1, 0)).getUTCDate();
+	return new Date(Date.UTC(year, month, Math.min(date, last))).toISOString().slice(0, 10);
+}
+
+/** The moment at which it is the same time of day, one step on, in a time zone. */
+export function momentAfter(from: number, step: Step, timeZone: string): number {
+	const { day, time } = inZone(new Date(from), timeZone);
+	const to = step === 'month' ? nextMonth(day) : addDays(day, step === 'week' ? 7 : 1);
+	return instantIn(`${to}T${time}`, timeZone) ?? from + (step === 'day' ? 1 : step === 'week' ? 7 : 30) * 86_400_000;
+}
+
+/**
+ * Moves the clock of a demo, and those of its stand-ins, one step forward.
+ * @returns the new now
+ */
+export async function passTime(step: Step, timeZone: string): Promise<number> {
+	const from = timeNow();
+	const shift = moveClock(momentAfter(from, step, timeZone) - from);
+	for (const address of demoClocks())
+		try {
+			await fetch(address, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify({ shift }),
+				signal: AbortSignal.timeout(10_000)
+			});
+		} catch (error) {
+			log.warn({ address, error: String(error) }, 'a clock of the demo was not moved');
+		}
+	return timeNow();
+}
