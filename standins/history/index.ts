@@ -1,6 +1,6 @@
 import type { Account, Faults, Payment, Priced } from '../shared/engine.ts';
-import { priceBy } from '../shared/price.ts';
-import { charge as fernhallPrice } from '../fernhall/pricing.ts';
+import { backInProportion, priceBy } from '../shared/price.ts';
+import { charge as fernhallPrice, returnedInAll } from '../fernhall/pricing.ts';
 import { price as brackwaterPrice, TARIFF } from '../brackwater/prices.ts';
 import { TERMS as TALLY } from '../tallybridge/api.ts';
 import { RATES as QUILLON } from '../quillon/api.ts';
@@ -391,6 +391,8 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 					charged: priced
 				});
 			}
+			// what went back with the refund is not charged any more
+			const fee = priced.fee - backOf(way.house, priced, refunded, minor);
 			write(way.house, currency, 'captured', [
 				id,
 				takenAt,
@@ -403,7 +405,7 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 				funding,
 				issuer,
 				'EUR',
-				priced.fee,
+				fee,
 				priced.base,
 				priced.rate?.value ?? '',
 				refunded,
@@ -426,6 +428,14 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 		})
 	);
 	return { files: written, remembered };
+}
+
+/** What of a fee its house gives back with a refund. */
+function backOf(house: Way['house'], priced: Priced, refunded: number, minor: number): number {
+	if (!refunded) return 0;
+	if (house === 'fernhall') return returnedInAll(priced.share.top, refunded, minor) / 10;
+	if (house !== 'tallybridge' && house !== 'sundial') return 0;
+	return backInProportion({ minor, charged: priced } as Payment, refunded);
 }
 
 /** One payment by its house's own prices. */

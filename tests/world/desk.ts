@@ -50,6 +50,14 @@ export class Desk {
 		});
 	}
 
+	/** What a page shows, as the data that it is drawn from. */
+	async data<T>(path: string): Promise<T> {
+		const [at, query] = path.split('?');
+		const answer = await this.get(`${at}/__data.json${query ? `?${query}` : ''}`);
+		const { nodes } = (await answer.json()) as { nodes: ({ data?: unknown[] } | null)[] };
+		return unflatten(nodes.filter((node) => node?.data).at(-1)!.data!) as T;
+	}
+
 	/** Posts a form as the page's script does, and reads what the action answered. */
 	async act(path: string, form: Record<string, string | string[]>): Promise<ActionAnswer> {
 		const body = new URLSearchParams();

@@ -34,15 +34,24 @@ export function decimalFraction(text: string): Fraction {
 /**
  * The latest rate published up to a day. Where only the inverse is published, it is divided.
  * @param day `YYYY-MM-DD`
+ * @param source whose rate counts where several were published for that day: a processor settles by its own
  * @returns undefined when neither direction was published up to that day
  */
-export function findRate(rates: readonly Rate[], from: Currency, to: Currency, day: string): FoundRate | undefined {
+export function findRate(
+	rates: readonly Rate[],
+	from: Currency,
+	to: Currency,
+	day: string,
+	source?: string
+): FoundRate | undefined {
 	let best: Rate | undefined;
+	let bestIs = 0;
 	for (const rate of rates) {
 		if (rate.day > day) continue;
 		const direct = rate.from === from && rate.to === to;
 		if (!direct && !(rate.from === to && rate.to === from)) continue;
-		if (!best || rate.day > best.day || (rate.day === best.day && direct)) best = rate;
+		const is = (rate.source === source ? 2 : 0) + (direct ? 1 : 0);
+		if (!best || rate.day > best.day || (rate.day === best.day && is >= bestIs)) [best, bestIs] = [rate, is];
 	}
 	if (!best) return undefined;
 	const inverse = best.from !== from;

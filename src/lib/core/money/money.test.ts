@@ -92,6 +92,15 @@ describe('exchange', () => {
 		const inverse = findRate(rates, 'EUR', 'USD', '2026-11-24')!;
 		expect(inverse.inverse).toBe(true);
 		expect(convert(amount(9200, 'EUR'), 'USD', inverse).minor).toBe(10_000);
+		const two = [
+			{ ...rate('GBP', 'EUR', '1.14'), source: 'Tallybridge' },
+			{ ...rate('GBP', 'EUR', '1.15'), source: 'Fernhall' }
+		];
+		// several published one that day: a processor settles by its own, in whatever order they stand
+		for (const list of [two, [...two].reverse()]) {
+			expect(findRate(list, 'GBP', 'EUR', '2026-11-24', 'Tallybridge')!.published.rate).toBe('1.14');
+			expect(findRate(list, 'GBP', 'EUR', '2026-11-24', 'Fernhall')!.published.rate).toBe('1.15');
+		}
 		expect(findRate(rates, 'USD', 'EUR', '2026-11-01')).toBeUndefined();
 	});
 	it('crosses exponents: ¥12,800 at 0.006135 is 78.53 EUR', () => {

@@ -14,6 +14,10 @@ export function shownComparison({ chosen, homeCurrency }: Asked, compared: Compa
 	const say = (minor: number) => formatNumber({ minor, currency: homeCurrency }, locale);
 	return {
 		count: compared.count,
+		offline: {
+			count: compared.offline.count,
+			sums: compared.offline.sums.map((one) => `${formatNumber(one, locale)} ${one.currency}`)
+		},
 		methods: compared.methods.map((row) => ({
 			method: row.method,
 			name: row.name,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { RateCard, type Kind, type Side } from '../../core/fees';
 import { hasCard, METHODS, methodName } from '../../core/lineup';
-import { isCurrency } from '../../core/money';
+import { isCurrency, plainAmount } from '../../core/money';
 import { audit, randomId } from '../access';
 import { readAccount } from '../connect/account';
 import { theBusiness } from '../connect/business';
@@ -40,7 +40,7 @@ const DIALECT: Record<string, string> = {
 	'shared-secret': 'shared secret',
 	'call-back': 'called back to confirm'
 };
-const sum = (minor: number) => (minor / 100).toFixed(2);
+const sum = (minor: number, currency: string) => plainAmount({ minor, currency });
 
 /** Every connection and candidate that can stand in a comparison. */
 export async function allSides(): Promise<ShownSide[]> {
@@ -78,13 +78,13 @@ export async function allSides(): Promise<ShownSide[]> {
 				currencies: [...new Set(account.abilities.flatMap((one) => one.currencies))].join(' '),
 				connects: connector.way,
 				bankDays: `${row.expectedDays ?? account.payout.bankDays} bank days`,
-				refunds: `${keeps(card)}${card.refund.fee ? `, ${sum(card.refund.fee)} each` : ''}; within ${account.refundDays} days`,
+				refunds: `${keeps(card)}${card.refund.fee ? `, ${sum(card.refund.fee, card.settlement)} each` : ''}; within ${account.refundDays} days`,
 				disputes: card.dispute.fee
-					? `${sum(card.dispute.fee)}${card.dispute.returnedWhenWon ? ', back if won' : ', kept'}`
+					? `${sum(card.dispute.fee, card.settlement)}${card.dispute.returnedWhenWon ? ', back if won' : ', kept'}`
 					: 'nothing',
-				declined: card.declined ? sum(card.declined) : 'nothing',
+				declined: card.declined ? sum(card.declined, card.settlement) : 'nothing',
 				monthly: card.monthly.fee
-					? `${sum(card.monthly.fee)}${card.monthly.minimum ? `, at least ${sum(card.monthly.minimum)}` : ''}`
+					? `${sum(card.monthly.fee, card.settlement)}${card.monthly.minimum ? `, at least ${sum(card.monthly.minimum, card.settlement)}` : ''}`
 					: 'nothing',
 				hooks: DIALECT[connector.dialect.kind]!
 			}
@@ -110,11 +110,11 @@ export async function allSides(): Promise<ShownSide[]> {
 				currencies: currencies.join(' '),
 				connects: connector?.way ?? 'not known',
 				bankDays: `${row.paysOutDays} bank days`,
-				refunds: `${keeps(card)}${card.refund.fee ? `, ${sum(card.refund.fee)} each` : ''}`,
-				disputes: card.dispute.fee ? sum(card.dispute.fee) : 'nothing',
-				declined: card.declined ? sum(card.declined) : 'nothing',
+				refunds: `${keeps(card)}${card.refund.fee ? `, ${sum(card.refund.fee, card.settlement)} each` : ''}`,
+				disputes: card.dispute.fee ? sum(card.dispute.fee, card.settlement) : 'nothing',
+				declined: card.declined ? sum(card.declined, card.settlement) : 'nothing',
 				monthly: card.monthly.fee
-					? `${sum(card.monthly.fee)}${card.monthly.minimum ? `, at least ${sum(card.monthly.minimum)}` : ''}`
+					? `${sum(card.monthly.fee, card.settlement)}${card.monthly.minimum ? `, at least ${sum(card.monthly.minimum, card.settlement)}` : ''}`
 					: 'nothing',
 				hooks: connector ? DIALECT[connector.dialect.kind]! : 'not known'
 			}

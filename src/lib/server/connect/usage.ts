@@ -2,7 +2,10 @@ import { methodName, type Ability, type Carrier, type Offer } from '../../core/l
 import { formatAmount } from '../../core/money';
 import { lineUpsOf } from '../accept/lineups';
 import { allTills, tillCurrencies } from '../accept/tills';
-import { openOutcomes, sumsAwaited, type TillRow } from '../db';
+import { addDays, inZone } from '../../core/calendar';
+import { openOutcomes, sumsAwaited, sumsOfCarrier, type TillRow } from '../db';
+import { timeNow } from '../signals/clock';
+import { theBusiness } from './business';
 
 /** One offer that something carries, at one till. */
 export interface Use {
@@ -42,6 +45,13 @@ export async function usesOf(carrier: Carrier): Promise<Use[]> {
 				}
 	}
 	return uses;
+}
+
+/** What came through a carrier in the last so many days of the business, by method and currency. */
+export async function takenBy(carrier: string, days: number): ReturnType<typeof sumsOfCarrier> {
+	const { timeZone } = await theBusiness();
+	const { day } = inZone(new Date(timeNow()), timeZone);
+	return sumsOfCarrier(carrier, addDays(day, -days), day);
 }
 
 /** Which methods of a connection are in use: routed to it from a till, else all that it can carry. */

@@ -12,6 +12,7 @@ import {
 	type Unpriced
 } from '../../core/fees';
 import { convert, divideRounded, findRate, type FoundRate } from '../../core/money';
+import { connectorOf } from '../connectors';
 import {
 	db,
 	ratesUpTo,
@@ -80,16 +81,17 @@ export function priceCaptured(
 	return { priced, givenBack: back, base };
 }
 
-/** The published rate by which a payment of a day is converted. */
+/** The published rate by which a payment of a day is converted: the processor's own, where it published one for that day. */
 export const rateOn = async (
 	currency: string,
 	settlement: string,
 	day: string,
+	processor: string,
 	tx?: Tx
 ): Promise<FoundRate | undefined> =>
 	currency === settlement
 		? undefined
-		: findRate(await ratesUpTo(currency, settlement, day, tx), currency, settlement, day);
+		: findRate(await ratesUpTo(currency, settlement, day, tx), currency, settlement, day, connectorOf(processor).name);
 
 /** Prices a captured payment by the contract and the rate of its capture, in the account's time zone. */
 export async function deriveFee(
@@ -106,7 +108,7 @@ export async function deriveFee(
 	const past = (await db.paymentKinds.one({ id: payment.kindId }, tx)) as (PaymentKindRow & PastKind) | undefined;
 	const cardType = card && cardTypeOf(card, connection.accountCountry, body.areas);
 	const kind = { ...kindAt(past!, body, connection.accountCountry), ...(cardType ?? {}) };
-	const rate = await rateOn(payment.currency, body.settlement, day, tx);
+	const rate = await rateOn(payment.currency, body.settlement, day, connection.processor, tx);
 	const before = body.tiers ? await volumeBefore(payment, connection, day, tx) : 0;
 	return {
 		day,

@@ -66,7 +66,8 @@ async function priceMonthOf(connection: ConnectionRow, { month, after }: Reprici
 				known.set(kindKey, kind);
 			}
 			const rateKey = `${row.currency} ${body.settlement} ${row.accountDay}`;
-			if (!rates.has(rateKey)) rates.set(rateKey, await rateOn(row.currency, body.settlement, row.accountDay));
+			if (!rates.has(rateKey))
+				rates.set(rateKey, await rateOn(row.currency, body.settlement, row.accountDay, connection.processor));
 			const told = priceCaptured(body, kind, row, rates.get(rateKey), volume);
 			if (isPriced(told.priced)) expected = told.priced.fee.minor - told.givenBack;
 			base ??= told.base;

@@ -4,7 +4,8 @@ import { countByStage } from '$lib/server/takings/counts';
 import type { IndexGroup } from '$lib/ui';
 import type { LayoutServerLoad } from './$types';
 
-export const load: LayoutServerLoad = async ({ depends }) => {
+export const load: LayoutServerLoad = async ({ depends, locals }) => {
+	const many = (count: number) => `${count.toLocaleString(locals.locale)} payment${count === 1 ? '' : 's'}`;
 	depends('live:takings');
 	const counts = await countByStage();
 	const tills = await allTills();
@@ -12,14 +13,14 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 	const index: IndexGroup[] = [
 		{
 			name: 'Takings',
-			items: [{ name: 'All payments', href: '/takings', state: `${all} payment${all === 1 ? '' : 's'}` }]
+			items: [{ name: 'All payments', href: '/takings', state: many(all) }]
 		},
 		{
 			name: 'By stage',
 			items: STAGES.filter((stage) => counts.get(stage)).map((stage) => ({
 				name: stage[0]!.toUpperCase() + stage.slice(1),
 				href: `/takings/by/stage/${encodeURIComponent(stage)}`,
-				state: `${counts.get(stage)} payment${counts.get(stage) === 1 ? '' : 's'}`
+				state: many(counts.get(stage)!)
 			}))
 		},
 		{

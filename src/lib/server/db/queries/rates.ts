@@ -38,7 +38,7 @@ export async function ratesUpTo(from: string, to: string, day: string, tx?: Tx):
 			day: { [Op.lte]: day }
 		},
 		order: [['day', 'DESC']],
-		limit: 8,
+		limit: 40,
 		transaction: tx,
 		raw: true
 	})) as unknown as ExchangeRateRow[];

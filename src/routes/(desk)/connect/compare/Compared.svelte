@@ -48,6 +48,11 @@
 		<a class="button" href="/connect/compare/pdf?{page.url.searchParams}" download>Export as PDF</a>
 		<a class="button" href="/connect/candidates/new">Add a candidate</a>
 	{/snippet}
+	{#if data.offline.count}<p class="quiet">
+			{data.offline.count.toLocaleString(data.locale)} more came by offline methods, of which no processor takes a fee: {data.offline.sums.join(
+				', '
+			)}.
+		</p>{/if}
 	<form
 		method="get"
 		bind:this={filter}

@@ -10,6 +10,7 @@
 			timeStyle: 'short'
 		});
 	const many = (count: number) => count.toLocaleString(data.locale);
+	const which = $derived(form && 'which' in form ? (form.which as { id: string; name: string }[]) : undefined);
 	const troubles = $derived(
 		form && 'troubles' in form ? (form.troubles as { line: number; says: string }[]) : undefined
 	);
@@ -58,12 +59,12 @@
 		>
 			{#snippet children(attributes)}<input {...attributes} type="file" name="file" accept=".csv,text/csv" />{/snippet}
 		</Field>
-		{#if form && 'which' in form && form.which}<Field
+		{#if which}<Field
 				label="Which account"
 				help={{ what: 'Several accounts of this processor are connected; the file tells of one of them.' }}
 			>
 				{#snippet children(attributes)}<select {...attributes} name="connection">
-						{#each form.which ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+						{#each which as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 					</select>{/snippet}
 			</Field>{/if}
 		<button class="button main" data-save disabled={busy}>{busy ? 'Reading…' : 'Import settlement file'}</button>

@@ -5,23 +5,27 @@ import { readAccount } from '$lib/server/connect/account';
 import { reread, seeChanges, setPaused } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/connect/credentials';
 import { foundConnection } from '$lib/server/connect/found';
-import { usesOf } from '$lib/server/connect/usage';
+import { takenBy, usesOf } from '$lib/server/connect/usage';
 import { connectorOf } from '$lib/server/connectors';
 import { db } from '$lib/server/db';
 import { newestCard } from '$lib/server/ratecards';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
+/** How far back the use of a connection is told, in days. */
+const USE_DAYS = 90;
+
 export const load: PageServerLoad = async ({ params, locals, url, depends }) => {
 	depends('live:connections');
 	const row = await foundConnection(params.id);
 	const account = readAccount(row.account);
 	const connector = connectorOf(row.processor);
-	const [newest, changes, differences, uses] = await Promise.all([
+	const [newest, changes, differences, uses, taken] = await Promise.all([
 		newestCard(row.id),
 		db.connectionChanges.find({ connectionId: row.id }, { order: [['id', 'DESC']], limit: 5 }),
 		db.abilityChanges.find({ connectionId: row.id }, { order: [['id', 'DESC']], limit: 12 }),
-		usesOf({ kind: 'connection', id: row.id })
+		usesOf({ kind: 'connection', id: row.id }),
+		takenBy(row.id, USE_DAYS)
 	]);
 	const card = newest?.body;
 	const given = readGiven(row.given);
@@ -75,6 +79,18 @@ export const load: PageServerLoad = async ({ params, locals, url, depends }) => 
 			conversion: percent(card.conversion),
 			keeps: card.refund.keeps,
 			refundFee: card.refund.fee ? say(card.refund.fee, card.settlement) : ''
+		},
+		taken: {
+			days: USE_DAYS,
+			count: taken.reduce((all, one) => all + one.count, 0),
+			came: taken.reduce((all, one) => all + one.paid, 0),
+			sums: taken
+				.filter((one) => one.taken)
+				.map(({ method, currency, paid, taken: minor }) => ({
+					method: methodName(method),
+					count: paid,
+					sum: `${say(minor, currency)} ${currency}`
+				}))
 		},
 		changes: changes.map(({ at, change, why }) => ({ at, change, why })),
 		differences: differences.map(({ at, says, seenAt }) => ({ at, says, isNew: seenAt === null })),

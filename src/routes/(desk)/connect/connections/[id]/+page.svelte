@@ -16,6 +16,19 @@
 	const standing = $derived(
 		c.paused ? 'Paused' : c.failing ? 'Failing' : c.verified ? 'Verified' : 'Not valid any more'
 	);
+	const takenWorking: Working = $derived({
+		title: `${c.name}: what was taken`,
+		about: `By the day of capture, over the last ${data.taken.days} days. Refunds are not taken off.`,
+		steps: [
+			...data.taken.sums.map((one) => ({
+				title: one.method,
+				sub: `${one.count.toLocaleString(data.locale)} payments`,
+				sum: one.sum
+			})),
+			{ title: 'Payments that came', sum: data.taken.came.toLocaleString(data.locale), total: true as const },
+			{ title: 'Of any kind, declined ones among them', sum: data.taken.count.toLocaleString(data.locale) }
+		]
+	});
 	const stateWorking: Working = $derived({
 		title: `${c.name}: ${standing.toLowerCase()}`,
 		about: 'A connection carries payments when all three hold.',
@@ -100,6 +113,13 @@
 					>, last heard {when(c.hookHeardAt)}
 				</td>
 			</tr>
+			<tr
+				><td class="quiet">Taken</td><td
+					><Figure working={takenWorking}
+						>{data.taken.came.toLocaleString(data.locale)} payments in {data.taken.days} days</Figure
+					></td
+				></tr
+			>
 			<tr
 				><td class="quiet">Used by</td><td
 					>{#each data.usedBy as till, i (till.slug)}{i ? ', ' : ''}<a
