@@ -135,6 +135,18 @@ describe('the first day, by mouse', () => {
 		await phone.sees('The address was changed after it was made');
 		await phone.complaints();
 	});
+	it('two things that say the same stand on Needs you, each with its own figure', async () => {
+		for (const currency of ['EUR', 'GBP']) {
+			await phone.go(await buildAddress(desk, world, { amount: '0.10', currency, reference: `EMPTY-${currency}` }));
+			await phone.sees('0.10');
+		}
+		await phone.complaints();
+		await desk.go(`${world.app.address}/needs-you`);
+		const shown = await desk.sees('0.10 GBP in all', 'tbody');
+		expect(shown).toContain('0.10 EUR in all');
+		expect(shown.match(/Payers met an empty checkout at Web shop/g)).toHaveLength(2);
+		expect(await desk.complaints()).toEqual([]);
+	});
 	it('the strip moves on the open screen as Fernhall tells', async () => {
 		await desk.go(`${world.app.address}/takings`);
 		await desk.press('WA-20417', '[data-row]');

@@ -111,6 +111,98 @@ describe('lists of payments', () => {
 			])
 		);
 	});
+	it('count arrivals as they come and move', async () => {
+		const { db, write } = store;
+		const states = ['stored', 'stored', 'retry', 'done'] as const;
+		await (
+			await store.open()
+		).query(
+			`INSERT INTO connections (id, processor, name, mode, account_id, account_name, account_country, settlement, time_zone,
+				secret_sealed, secret_last4, hook_key, account, account_read_at, created_at)
+			 VALUES ('c', 'fernhall', 'Fernhall', 'live', 'a', 'a', 'BE', 'EUR', 'Europe/Brussels', '', '', 'k', '{}', 1, 1)`
+		);
+		await write((tx) =>
+			db.arrivals.insertMany(
+				states.map((state, n) => ({
+					connectionId: 'c',
+					eventId: `count-${n}`,
+					receivedAt: 1,
+					headers: '{}',
+					body: '{}',
+					checks: '[]',
+					state,
+					nextAt: 1
+				})),
+				tx
+			)
+		);
+		await write((tx) => db.arrivals.update({ eventId: 'count-0' }, { state: 'stuck' }, tx));
+		expect(await store.arrivalCounts()).toEqual(
+			new Map([
+				['done', 1],
+				['retry', 1],
+				['stored', 1],
+				['stuck', 1]
+			])
+		);
+		await write((tx) => db.arrivals.remove({ eventId: ['count-0', 'count-1', 'count-2', 'count-3'] }, tx));
+		expect(await store.arrivalCounts()).toEqual(new Map());
+	});
+	it('and every other question about payments that is really sent reads no table and no index from end to end', async () => {
+		const db = await store.open();
+		const sent: string[] = [];
+		const { options } = db as unknown as { options: { logging: unknown } };
+		options.logging = (text: string) => sent.push(text.replace(/^Executing \([^)]*\): /, ''));
+		const day = '2026-11-24';
+		for (const filter of [
+			{},
+			{ stage: 'captured' },
+			{ tillId: 't' },
+			{ connectionId: 'c' },
+			{ offlineId: 'c' },
+			{ method: 'card' },
+			{ text: 'nobody here' },
+			{ before: { at: 5_000, id: 7 } }
+		])
+			await store.pageOfPayments(filter);
+		await store.requestsOf([1, 2]);
+		await store.paymentsByReference('WA', 8);
+		await store.paymentByToken('x');
+		await store.stageCounts();
+		await store.sumsOfDays(day, day);
+		await store.sumsOfCarrier('c', day, day);
+		await store.sumsAwaited('c');
+		await store.middleDays('c', 1);
+		await store.feeDifferences(1);
+		await store.volumeOfDays('c', day, day);
+		await store.volumeOfDayBefore('c', day, 1, 'x', 1);
+		await store.pricedRows('c', '2026-11');
+		await store.dueActions(1, [], 10);
+		await store.openOutcomes('c');
+		await store.openActions(10);
+		await store.overpaidOrders(10);
+		await store.unseenContradictions(10);
+		await store.unseenClashes(10);
+		await store.dueArrivals(1, 'proven', 10);
+		await store.nextDue();
+		await store.pageOfArrivals({});
+		await store.arrivalCounts();
+		await store.dueWaitingFacts(1, 10);
+		options.logging = false;
+		const questions = sent.filter((text) => /^(SELECT|WITH)/.test(text));
+		expect(questions.length).toBeGreaterThan(25);
+		const scans: string[] = [];
+		for (const text of questions) {
+			const plan = (await db.query(`EXPLAIN QUERY PLAN ${text}`, { type: 'SELECT' })) as { detail: string }[];
+			for (const { detail } of plan)
+				if (/^SCAN (payments|p|payment_events|e|arrivals|a|o|orders)\b/.test(detail)) scans.push(`${detail} | ${text}`);
+		}
+		// the newest page reads an index from its end, and stops after a page
+		const isPage = /^SCAN (arrivals|payments USING INDEX payments_newest) .*ORDER BY.*DESC LIMIT/s;
+		// these indexes hold nothing but the few rows that are asked for
+		const isFew = /USING INDEX (orders_overpaid|payments_contradiction|actions_open) /;
+		expect(scans.filter((one) => !isPage.test(one) && !isFew.test(one))).toEqual([]);
+	});
 	it.each([
 		`SELECT * FROM payments WHERE trial_id IS NULL ORDER BY created_at DESC, id DESC LIMIT 51`,
 		`SELECT * FROM payments WHERE (created_at, id) < (9000, 4) AND stage = 'failed' ORDER BY created_at DESC, id DESC LIMIT 51`,

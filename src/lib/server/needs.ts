@@ -217,7 +217,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 					sum.kind === 'nothing offered'
 						? `Payers met an empty checkout at ${till.name} this week.`
 						: `Cards were not taken for their type at ${till.name} this week.`,
-				figure: `${sum.count} × ${formatAmount({ minor: sum.minor, currency: sum.currency }, locale)} in all`,
+				figure: `${sum.count} payer${sum.count === 1 ? '' : 's'}, ${formatAmount({ minor: sum.minor, currency: sum.currency }, locale)} in all`,
 				href,
 				act: `Open ${till.name}`,
 				urgent: sum.kind === 'nothing offered'

@@ -6,6 +6,7 @@ import { third } from './migrations/0003-choose';
 import { fourth } from './migrations/0004-accept';
 import { fifth } from './migrations/0005-attempts';
 import { sixth } from './migrations/0006-one-truth';
+import { seventh } from './migrations/0007-arrival-counts';
 
 /** Brings the schema up to date, at every start. A migration that has run is never changed. */
 export async function migrate(db: Sequelize): Promise<void> {
@@ -16,7 +17,8 @@ export async function migrate(db: Sequelize): Promise<void> {
 			{ name: '0003-choose', up: async () => run(db, third) },
 			{ name: '0004-accept', up: async () => run(db, fourth) },
 			{ name: '0005-attempts', up: async () => run(db, fifth) },
-			{ name: '0006-one-truth', up: async () => rebuild(db, sixth) }
+			{ name: '0006-one-truth', up: async () => rebuild(db, sixth) },
+			{ name: '0007-arrival-counts', up: async () => run(db, seventh) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

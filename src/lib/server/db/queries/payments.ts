@@ -360,7 +360,7 @@ export const openActions = (
 	select(
 		`SELECT a.key, a.act, a.minor, a.state, a.says, a.payment_id AS paymentId, p.reference, p.currency, p.processor_id AS processorId
 		 FROM actions a JOIN payments p ON p.id = a.payment_id
-		 WHERE a.state IN ('unknown', 'stuck') ORDER BY a.created_at LIMIT ?`,
+		 WHERE a.state IN ('planned', 'unknown', 'stuck') AND a.state <> 'planned' ORDER BY a.created_at LIMIT ?`,
 		[limit]
 	);
 
