@@ -1,6 +1,7 @@
 // Ratios of one run, each against its floor. `npm run bench -- pricing` runs one of them.
 import { arrivals } from './arrivals.ts';
 import { demoCoverage, manyReplayed, oneAnswer, wholeGrid } from './lineup.ts';
+import { lists } from './lists.ts';
 import { compareMillion, slider } from './million.ts';
 import { page } from './page.ts';
 import { pricing, sevenfold } from './pricing.ts';
@@ -16,7 +17,8 @@ const all: Record<string, () => Ratio | Promise<Ratio>> = {
 	slider,
 	arrivals,
 	page,
-	million: compareMillion
+	million: compareMillion,
+	lists
 };
 const chosen = process.argv.slice(2).filter((name) => name in all);
 let wrong = 0;

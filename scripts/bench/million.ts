@@ -110,8 +110,8 @@ export async function compareMillion(): Promise<Ratio> {
 			async () => {
 				const [row] = await rows<{ files: number; stale: number; n: number }>(
 					world,
-					`SELECT (SELECT COUNT(*) FROM settlement_files) AS files,
-					 (SELECT COUNT(*) FROM packed_months WHERE columns IS NULL) AS stale,
+					`SELECT (SELECT COUNT(*) FROM settlement_files WHERE state = 'taken') AS files,
+					 (SELECT COUNT(*) FROM packed_months WHERE packed < revision) AS stale,
 					 (SELECT SUM(count) FROM packed_months) AS n`
 				);
 				return row!.files === files.size && row!.stale === 0 && row!.n >= count * 0.99;

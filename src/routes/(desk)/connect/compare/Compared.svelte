@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDay } from '$lib/core/calendar';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { exponentOf } from '$lib/core/money';
@@ -40,8 +41,10 @@
 
 <Sheet
 	title="Side by side"
-	about="{data.count.toLocaleString(data.locale)} captured payments of the business, {data.period.from} to {data.period
-		.to}, through each rate card"
+	about="{data.count.toLocaleString(data.locale)} captured payments of the business, {formatDay(
+		data.period.from,
+		data.locale
+	)} to {formatDay(data.period.to, data.locale)}, through each rate card"
 >
 	{#snippet acts()}
 		<a class="button" href="/connect/compare/csv?{page.url.searchParams}" download>Export as CSV</a>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { formatDay } from '$lib/core/calendar';
 	import { Field, Said, Sheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	let busy = $state(false);
@@ -19,7 +20,7 @@
 <Sheet
 	title="Settlement files"
 	about={data.known.count
-		? `${data.known.count.toLocaleString(data.locale)} captured payments are known, ${data.known.from} to ${data.known.to}`
+		? `${data.known.count.toLocaleString(data.locale)} captured payments are known, ${formatDay(data.known.from!, data.locale)} to ${formatDay(data.known.to!, data.locale)}`
 		: 'What processors settled; past payments are what a comparison is made of'}
 >
 	<Said form={form as never} />

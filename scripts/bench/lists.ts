@@ -1,0 +1,145 @@
+import { readFileSync } from 'node:fs';
+import { Webhook } from 'standardwebhooks';
+import { history } from '../../standins/history/index.ts';
+import { connectAt, NAMES, prepare } from '../../tests/world/connections.ts';
+import { rows } from '../../tests/world/database.ts';
+import { Desk } from '../../tests/world/desk.ts';
+import { makeWorld, until, type World } from '../../tests/world/index.ts';
+import type { Ratio } from './ratio.ts';
+
+/** What is asked, by name: each as an administrator opens it. */
+const PAGES: Readonly<Record<string, string>> = {
+	'first page': '/takings',
+	'by stage': '/takings/by/stage/refunded',
+	'by till': '/takings/by/till/web-shop',
+	'a search with hits': '/takings?q=FE-H000',
+	'a search without a hit': '/takings?q=nobodyiscalledthis',
+	'Needs you': '/needs-you',
+	'an offline method': '/connect/offline/OFFLINE'
+};
+
+/** Asks again and again until it is stopped. @returns the longest that one answer took, in milliseconds */
+function watch(ask: () => Promise<unknown>): () => Promise<number> {
+	let [on, longest] = [true, 0];
+	const asking = (async () => {
+		await new Promise((next) => setTimeout(next, 200));
+		while (on) {
+			const begun = performance.now();
+			await ask();
+			longest = Math.max(longest, performance.now() - begun);
+			await new Promise((next) => setTimeout(next, 20));
+		}
+	})();
+	return async () => {
+		on = false;
+		await asking;
+		return longest;
+	};
+}
+
+/** The most memory that a process has had, in MB. */
+const peakOf = (pid: number): number =>
+	Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+
+interface Measured {
+	readonly took: number;
+	readonly payer: number;
+	readonly notification: number;
+	readonly peak: number;
+	readonly pages: Record<string, number>;
+}
+
+async function measure(count: number): Promise<Measured> {
+	const world: World = await makeWorld({ JUSTPURSE_ROUND_MS: '500' }, { with: NAMES });
+	try {
+		const desk = new Desk(world);
+		const { offline } = await desk.openWebShop();
+		for (const name of NAMES.filter((one) => one !== 'fernhall')) {
+			await prepare(desk, name);
+			await connectAt(desk, name);
+		}
+		const hook = (await world.control<{ address: string; secret: string }[]>('listeners'))[0]!;
+		const files = history({ until: '2026-11-24', payments: count });
+		const address = await desk.address('84.50', 'BENCH-1');
+		await (await desk.get(address)).text();
+		let n = 0;
+		const payer = watch(async () => (await desk.get(address)).text());
+		const notification = watch(async () => {
+			const [id, at] = [`bench-${n++}`, new Date()];
+			const body = JSON.stringify({ id, topic: 'listener.hello', at: at.toISOString() });
+			await fetch(hook.address, {
+				method: 'POST',
+				headers: {
+					'content-type': 'application/json',
+					'webhook-id': id,
+					'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
+					'webhook-signature': new Webhook(hook.secret).sign(id, at, body)
+				},
+				body
+			});
+		});
+		const begun = performance.now();
+		for (const [name, text] of files)
+			await desk.upload('/connect/files?/take', { processor: name }, 'file', `${name}.csv`, text);
+		await until(
+			'every file is merged',
+			async () => {
+				const [row] = await rows<{ n: number }>(
+					world,
+					`SELECT COUNT(*) AS n FROM settlement_files WHERE state = 'taken'`
+				);
+				return row!.n === files.size;
+			},
+			1_500_000
+		);
+		const took = (performance.now() - begun) / 1000;
+		const waits = { payer: await payer(), notification: await notification() };
+		await until(
+			'months are packed and payments are priced',
+			async () => {
+				const [row] = await rows<{ n: number }>(
+					world,
+					`SELECT (SELECT COUNT(*) FROM packed_months WHERE packed < revision) + (SELECT COUNT(*) FROM repricings) AS n`
+				);
+				return row!.n === 0;
+			},
+			1_500_000
+		);
+		const pages: Record<string, number> = {};
+		for (const [name, path] of Object.entries(PAGES)) {
+			const times: number[] = [];
+			for (let k = 0; k < 9; k++) {
+				const from = performance.now();
+				await (await desk.get(path.replace('OFFLINE', offline))).text();
+				times.push(performance.now() - from);
+			}
+			pages[name] = times.sort((a, b) => a - b)[4]!;
+		}
+		return { took, ...waits, peak: peakOf(world.app.child!.pid!), pages };
+	} finally {
+		await world.end();
+	}
+}
+
+/** Lists and figures over many payments against the same over few, and what importing them keeps others waiting. */
+export async function lists(): Promise<Ratio> {
+	const many = Number(process.env.BENCH_PAYMENTS ?? 1_000_000);
+	const few = await measure(10_000);
+	const much = await measure(many);
+	const ratios = Object.entries(much.pages).map(([name, ms]) => [name, few.pages[name]!, ms] as const);
+	const worst = Math.max(...ratios.map(([, before, after]) => after / before));
+	const slowest = Math.max(...ratios.map(([, , ms]) => ms));
+	return {
+		name: `lists over ${many.toLocaleString('en-GB')} payments against 10,000`,
+		ratio: worst,
+		wanted: 'at most 3, under 200 ms; files in 240 s; a payer waits under 250 ms, a notification under 1 s; 700 MB',
+		holds:
+			worst <= 3 &&
+			slowest < 200 &&
+			much.took <= 240 &&
+			much.payer < 250 &&
+			much.notification < 1000 &&
+			much.peak < 700,
+		detail: `${ratios.map(([name, before, after]) => `${name} ${before.toFixed(0)} → ${after.toFixed(0)} ms`).join(', ')}; files taken in ${much.took.toFixed(0)} s, a payer waited ${much.payer.toFixed(0)} ms at most, a notification ${much.notification.toFixed(0)} ms; memory ${much.peak.toFixed(0)} MB at most`
+	};
+}
