@@ -13,6 +13,31 @@ const forbid = (files, patterns, except = []) => ({
 });
 const sql = { group: ['sequelize', 'sqlite3', 'umzug'], message: 'Only src/lib/server/db knows Sequelize or SQL.' };
 
+const above = {
+	group: ['$lib/ui', '$lib/ui/*', '**/ui/**', '**/routes/**'],
+	message: 'server imports neither ui nor routes.'
+};
+/** The rooms of src/lib/server, from the ground up: each imports only those before it, so that no circle can come about. */
+const ROOMS = [
+	'signals',
+	'db',
+	'access',
+	'connectors',
+	'jobs',
+	'threads',
+	'speak',
+	'ratecards',
+	'payments',
+	'connect',
+	'history',
+	'compare',
+	'accept',
+	'takings',
+	'watch',
+	'api',
+	'work'
+];
+
 export default ts.config(
 	{ ignores: ['build/', '.svelte-kit/', 'node_modules/', 'data/', '.cache/'] },
 	js.configs.recommended,
@@ -49,17 +74,24 @@ export default ts.config(
 		['src/lib/ui/**'],
 		[{ group: ['$lib/server', '$lib/server/*', '**/server/**'], message: 'ui never imports server.' }, sql]
 	),
-	forbid(
-		['src/lib/server/**/*.ts'],
-		[
-			{ group: ['$lib/ui', '$lib/ui/*', '**/ui/**', '**/routes/**'], message: 'server imports neither ui nor routes.' },
-			sql
-		],
-		['src/lib/server/db/**']
-	),
-	forbid(
-		['src/lib/server/db/**/*.ts'],
-		[{ group: ['$lib/ui', '$lib/ui/*', '**/routes/**'], message: 'db imports only core.' }]
+	forbid(['src/lib/server/**/*.ts'], [above, sql], ['src/lib/server/db/**']),
+	...ROOMS.map((room, at) =>
+		forbid(
+			[`src/lib/server/${room}/**/*.ts`],
+			[
+				above,
+				...(room === 'db' ? [] : [sql]),
+				...(at + 1 < ROOMS.length
+					? [
+							{
+								group: ROOMS.slice(at + 1).flatMap((one) => [`../${one}`, `../${one}/*`, `../../${one}/*`]),
+								message: `The room ${room} imports only rooms that stand before it in ROOMS.`
+							}
+						]
+					: [])
+			],
+			[`src/lib/server/${room}/**/*.test.ts`]
+		)
 	),
 	forbid(['src/routes/**', 'src/hooks.server.ts'], [sql]),
 	forbid(

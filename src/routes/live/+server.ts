@@ -1,4 +1,4 @@
-import { listen } from '$lib/server/live';
+import { listen } from '$lib/server/signals/live';
 import type { RequestHandler } from './$types';
 
 const BEAT_MS = 25_000;

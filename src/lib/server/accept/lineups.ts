@@ -11,12 +11,12 @@ import {
 	type Coverage
 } from '../../core/lineup';
 import { audit } from '../access';
-import { readAccount } from '../connect/account';
+import { readAccount } from '../connectors/account';
 import { db, write, type LineUpRow, type TillRow, type Tx } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { contextOf, groupNames } from './ask';
-import { forgetSnapshot } from './freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { snapshot } from './snapshot';
 import { domainsOf, tillCurrencies } from './tills';
 import { timeNow } from '../signals/clock';

@@ -1,9 +1,9 @@
 import { answer, lostSituations, methodName, type LineUp, type States } from '../../core/lineup';
 import { audit, randomId } from '../access';
 import { db, write, type PauseRow } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { contextOf } from './ask';
-import { forgetSnapshot } from './freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { snapshot } from './snapshot';
 import { domainsOf } from './tills';
 import { timeNow } from '../signals/clock';

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { COUNTRIES } from '../../core/places';
 import { audit, randomId } from '../access';
 import { db, membershipsOf, pageOfPayers, write, type PayerGroupRow, type PayerRow, type Tx } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
 /** A payer with the ids of the groups they are in. */

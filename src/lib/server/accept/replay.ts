@@ -21,7 +21,7 @@ import { rateFinder, shiftDay } from '../compare/kinds';
 import { exchangeRatesSince, pastCount, pastStamp, unmetSince, type TillRow } from '../db';
 import { Jobs, type Job, type Work } from '../jobs';
 import { areasOf, contractsOf, newestCard } from '../ratecards';
-import { freshness } from './freshness';
+import { freshness } from '../signals/freshness';
 import { contextOf, type Asking } from './ask';
 import { snapshot } from './snapshot';
 import { tillCurrencies } from './tills';

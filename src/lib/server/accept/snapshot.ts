@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { addDays, inZone } from '../../core/calendar';
 import { LineUp, type States } from '../../core/lineup';
 import { unseal } from '../access';
-import { readAccount } from '../connect/account';
+import { readAccount } from '../connectors/account';
 import { Thresholds } from '../connect/offline';
 import {
 	db,
@@ -14,7 +14,7 @@ import {
 	type TillRow
 } from '../db';
 import { readJson } from '../json';
-import { freshness } from './freshness';
+import { freshness } from '../signals/freshness';
 import { settingsOf, type TillSettings } from './tills';
 import { timeNow } from '../signals/clock';
 

@@ -4,8 +4,8 @@ import { isCurrency } from '../../core/money';
 import { audit, randomId, seal } from '../access';
 import { db, mapSource, write, type TillRow } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
-import { forgetSnapshot } from './freshness';
+import { tell } from '../signals/live';
+import { forgetSnapshot } from '../signals/freshness';
 import { timeNow } from '../signals/clock';
 
 export const COLOURS = [

@@ -5,7 +5,7 @@ import { audit, randomId, unseal } from '../access';
 import { ownAddress } from '../connect/connections';
 import { db, write, type TillRow, type TrialRow } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { lineUpsOf } from './lineups';
 import { snapshot } from './snapshot';
 import { timeNow } from '../signals/clock';

@@ -3,14 +3,14 @@ import { RateCard, type Kind, type Side } from '../../core/fees';
 import { hasCard, METHODS, methodName } from '../../core/lineup';
 import { isCurrency, plainAmount } from '../../core/money';
 import { audit, randomId } from '../access';
-import { readAccount } from '../connect/account';
+import { readAccount } from '../connectors/account';
 import { theBusiness } from '../connect/business';
 import { allConnections } from '../connect/connections';
 import { CONNECTORS, connectorOf } from '../connectors';
 import { db, write, type CandidateRow } from '../db';
 import { readJson } from '../json';
 import { newestCard } from '../ratecards';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
 /** A side with what a comparison shows of it beside its costs. */

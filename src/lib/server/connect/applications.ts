@@ -3,7 +3,7 @@ import { audit, randomId } from '../access';
 import { connectorOf, ConnectorError } from '../connectors';
 import { db, write, type ApplicationRow } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
 export const ApplicationForm = z.object({

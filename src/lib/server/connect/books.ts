@@ -3,7 +3,7 @@ import { isCurrency } from '../../core/money';
 import { readIban } from '../../core/references';
 import { audit, randomId } from '../access';
 import { db, write, type BankAccountRow, type BrandRow, type LedgerAccountRow } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
 // Brands, bank accounts and the chart of accounts: small lists that other things choose from.

@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { isTimeZone } from '../../core/calendar';
 import { isCurrency } from '../../core/money';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
 import { db, paymentCount, write, type BusinessRow } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
 export const BusinessForm = z.object({

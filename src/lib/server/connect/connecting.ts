@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { addDays, inZone } from '../../core/calendar';
 import { featuresOf, neededNotices, type Notice } from '../../core/notices';
 import { suggestDescriptor } from '../../core/references';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit, randomId, seal, unseal } from '../access';
 import {
 	connectorOf,
@@ -18,12 +18,12 @@ import {
 	type Mode
 } from '../connectors';
 import { adoptPayments, db, write, type ConnectDraftRow, type ConnectionRow } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { log } from '../log';
-import { storeAccount } from './account';
+import { storeAccount } from '../connectors/account';
 import { theBusiness } from './business';
 import { hookAddress, ownAddress } from './connections';
-import { lastFour, openSecrets, readGiven, sealSecrets, secretNames, splitCredentials } from './credentials';
+import { lastFour, openSecrets, readGiven, sealSecrets, secretNames, splitCredentials } from '../speak/credentials';
 import { keepProposal } from '../ratecards';
 import { keepRates } from './rates';
 import { timeNow } from '../signals/clock';

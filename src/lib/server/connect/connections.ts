@@ -1,14 +1,14 @@
 import { methodName } from '../../core/lineup';
 import { descriptorProblems } from '../../core/references';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
 import { connectorOf, ConnectorError, isProblems, type Account, type Connector } from '../connectors';
 import { db, write, type ConnectionRow } from '../db';
-import { tell } from '../live';
-import { accountDifferences, readAccount, storeAccount } from './account';
+import { tell } from '../signals/live';
+import { accountDifferences, readAccount, storeAccount } from '../connectors/account';
 import { keepProposal } from '../ratecards';
-import { credentialsOf } from './credentials';
-import { markInvalid, refresh, speak } from './speak';
+import { credentialsOf } from '../speak/credentials';
+import { markInvalid, refresh, speak } from '../speak/speak';
 import { timeNow } from '../signals/clock';
 
 /** Where processors reach us: the address of the application, without a slash at its end. */

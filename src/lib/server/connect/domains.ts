@@ -1,14 +1,14 @@
 import { lookup } from 'node:dns/promises';
 import { isIP } from 'node:net';
 import { z } from 'zod';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
 import { connectorOf, ConnectorError } from '../connectors';
 import { db, write, type ConnectionRow, type DomainProofRow } from '../db';
-import { tell } from '../live';
-import { readAccount } from './account';
+import { tell } from '../signals/live';
+import { readAccount } from '../connectors/account';
 import { allConnections } from './connections';
-import { speak } from './speak';
+import { speak } from '../speak/speak';
 import { timeNow } from '../signals/clock';
 
 /** A host of a shop, with a port where it is not the usual one. */

@@ -1,5 +1,5 @@
 import type { RateCard } from '../../core/fees';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit, seal } from '../access';
 import {
 	connectorOf,
@@ -11,14 +11,21 @@ import {
 	type Credentials
 } from '../connectors';
 import { db, openOutcomes, write, type ConnectionRow } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { log } from '../log';
 import { settleNow } from '../payments/outcomes';
-import { storeAccount } from './account';
+import { storeAccount } from '../connectors/account';
 import { draftCredentials, draftOf } from './connecting';
 import { allConnections, change, hookAddress, keepAccount } from './connections';
-import { credentialsOf, lastFour, oldCredentialsOf, readGiven, sealSecrets, splitCredentials } from './credentials';
-import { speak } from './speak';
+import {
+	credentialsOf,
+	lastFour,
+	oldCredentialsOf,
+	readGiven,
+	sealSecrets,
+	splitCredentials
+} from '../speak/credentials';
+import { speak } from '../speak/speak';
 import { timeNow } from '../signals/clock';
 
 const PATIENCE_MS = 10_000;

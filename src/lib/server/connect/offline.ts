@@ -1,16 +1,15 @@
 import { z } from 'zod';
 import { OFFLINE_METHODS } from '../../core/lineup';
 import { AmountError, isCurrency, readTypedAmount } from '../../core/money';
-import { creditorReference, readIban, RECEIPT, receiptLines, referencePart } from '../../core/references';
-import { forgetSnapshot } from '../accept/freshness';
+import { readIban, RECEIPT, receiptLines } from '../../core/references';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit, randomId } from '../access';
 import { inZone } from '../../core/calendar';
 import { db, middleDays, sumsOfDays, write, type OfflineMethodRow } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { theBusiness } from './business';
 import { cleanRichText } from './richText';
-import { usesOf } from './usage';
 import { timeNow } from '../signals/clock';
 
 const Bic = z
@@ -182,13 +181,11 @@ export async function saveOffline(
 export async function endOffline(
 	row: OfflineMethodRow,
 	act: 'pause' | 'remove',
-	by: string
+	by: string,
+	tills: readonly string[] = []
 ): Promise<string | undefined> {
-	if (act === 'remove') {
-		const uses = await usesOf({ kind: 'offline', id: row.id });
-		if (uses.length)
-			return `It is offered at ${[...new Set(uses.map((one) => one.till.name))].join(', ')}. Take it out of the line-up there first, or pause it.`;
-	}
+	if (act === 'remove' && tills.length)
+		return `It is offered at ${tills.join(', ')}. Take it out of the line-up there first, or pause it.`;
 	const changes = act === 'pause' ? { paused: row.paused ? 0 : 1 } : { removedAt: timeNow() };
 	await write(async (tx) => {
 		await db.offlineMethods.update({ id: row.id }, changes, tx);
@@ -230,12 +227,6 @@ export function offlineForm(row: OfflineMethodRow, plain: (minor: number, curren
 		followUp: row.followUp
 	};
 }
-
-/** The creditor reference of a payment: of its own reference, made unique by the payment's number. */
-export const referenceFor = (reference: string, orderId: number): string => {
-	const number = String(orderId);
-	return creditorReference((referencePart(reference).slice(0, 21 - number.length) + number).slice(-21));
-};
 
 const DAYS = 90;
 const ENOUGH = 50;

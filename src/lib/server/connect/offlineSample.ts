@@ -1,10 +1,9 @@
 import QRCode from 'qrcode';
 import { addDays, inZone } from '../../core/calendar';
 import { formatAmount } from '../../core/money';
-import { inFours, transferCode } from '../../core/references';
+import { inFours, referenceFor, transferCode } from '../../core/references';
 import type { BusinessRow, OfflineMethodRow } from '../db';
 import { plainText } from './richText';
-import { referenceFor } from './offline';
 import { timeNow } from '../signals/clock';
 
 /** How an offline method looks to the payer of a sample order of 84.50. */

@@ -1,10 +1,10 @@
 import { inZone } from '../../core/calendar';
 import type { Rate } from '../../core/money';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { connectorOf } from '../connectors';
 import { addRates, db, write, type Tx } from '../db';
 import { allConnections } from './connections';
-import { speak } from './speak';
+import { speak } from '../speak/speak';
 import { timeNow } from '../signals/clock';
 
 /** Keeps published rates; those of a day that is known stay as they were. */

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { FURTHER_COLUMNS, LINE_COLUMNS, SETTLEMENT_COLUMNS, type FileTrouble } from '../../core/settlement';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
 import { theBusiness } from '../connect/business';
 import { CONNECTORS, connectorOf } from '../connectors';
@@ -17,7 +17,7 @@ import {
 	type SettlementFileRow,
 	type Tx
 } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { log } from '../log';
 import { inThread, type CheckedFile } from '../threads';
 import { mergeFile } from './merge';

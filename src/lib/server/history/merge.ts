@@ -1,5 +1,5 @@
 import type { OtherLine, Placed } from '../../core/settlement';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import {
 	addChunk,
 	db,
@@ -13,9 +13,9 @@ import {
 	type SettlementFileRow,
 	type Tx
 } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { feesOf, keepFacts, keepFee, recompute, standingFee } from '../payments/record';
-import { wake } from '../work/wake';
+import { wake } from '../signals/wake';
 
 const merging = new Map<number, Promise<void>>();
 

@@ -1,6 +1,6 @@
 import { audit } from '../access';
 import { db, mapSource, sourceCounts, write } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 
 /** Names that settlement files give to places, with the till each stands for and how many payments bear it. */
 export const allSources = (): Promise<{ source: string; tillId: string | null; count: number }[]> => sourceCounts();

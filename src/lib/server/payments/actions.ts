@@ -1,10 +1,10 @@
 import { waitForAnswer } from '../../core/notices';
-import { speak } from '../connect/speak';
+import { speak } from '../speak/speak';
 import { ConnectorError, type Connector, type Credentials, type Outcome } from '../connectors';
 import { db, write, type ActionRow, type ConnectionRow, type PaymentRow } from '../db';
 import { log } from '../log';
-import { tell } from '../live';
-import { wake } from '../work/wake';
+import { tell } from '../signals/live';
+import { wake } from '../signals/wake';
 import { ANSWER_MS } from './begin';
 import { keepFacts, keepReport, recompute } from './record';
 import { timeNow } from '../signals/clock';

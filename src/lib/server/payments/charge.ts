@@ -1,11 +1,10 @@
 import { cardTypeOf, refusedParts, type CardTypes, type ReportedCard } from '../../core/cards';
 import { inZone } from '../../core/calendar';
 import { hasCard, type Offered } from '../../core/lineup';
-import type { Ask } from '../../core/references';
+import { referenceFor, type Ask } from '../../core/references';
 import { randomId } from '../access';
 import { areasOf } from '../ratecards';
-import { referenceFor } from '../connect/offline';
-import { speak } from '../connect/speak';
+import { speak } from '../speak/speak';
 import { ConnectorError, type Connector, type Credentials, type Outcome } from '../connectors';
 import {
 	db,
@@ -18,7 +17,7 @@ import {
 	type TillRow,
 	type Tx
 } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { cancelling, performAction, refetch } from './actions';
 import { beginAction } from './begin';
 import { isBusy, openOrder, standingPayment } from './orders';

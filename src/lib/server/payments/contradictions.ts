@@ -1,6 +1,6 @@
 import { audit } from '../access';
 import { db, write } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
 /** Notes that somebody has looked at what contradicts itself in a payment, and at what was told otherwise. */

@@ -4,7 +4,7 @@ import { dayPattern, formatDay, readDay } from '../../core/calendar';
 import { maskCardNumbers } from '../../core/cards';
 import { audit } from '../access';
 import { db, write } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { keepFacts, recompute } from './record';
 import { timeNow } from '../signals/clock';
 

@@ -9,7 +9,7 @@ import {
 	type ConnectionRow,
 	type Repricing
 } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { contractsOf } from '../ratecards';
 import { netOf, priceCaptured, rateOn } from './fees';
 

@@ -1,13 +1,13 @@
 import { cardDifferences, checkCard, RateCard, sayPlace, type CardTrouble } from '../../core/fees';
 import { methodName } from '../../core/lineup';
 import { inZone } from '../../core/calendar';
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
-import { readAccount } from '../connect/account';
+import { readAccount } from '../connectors/account';
 import { db, write, type ConnectionRow } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
-import { wake } from '../work/wake';
+import { tell } from '../signals/live';
+import { wake } from '../signals/wake';
 import { confirmProposal, declineProposal, keepContract } from '.';
 import { timeNow } from '../signals/clock';
 

@@ -6,7 +6,7 @@ import { formatAmount, formatNumber, plainAmount } from '../../core/money';
 import { stateOf } from '../../core/stages';
 import { inFours } from '../../core/references';
 import type { Working } from '../../core/workings';
-import { readAccount } from '../connect/account';
+import { readAccount } from '../connectors/account';
 import { snapshot } from '../accept/snapshot';
 import { db, type ConnectionRow, type OrderRow, type PaymentRow } from '../db';
 import type { ChargedFee, NextStep } from '../connectors';

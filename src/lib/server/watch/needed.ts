@@ -1,14 +1,14 @@
 import { z } from 'zod';
 import { featuresOf, neededNotices, NOTICES, type NeededReport, type Notice } from '../../core/notices';
-import { readAccount } from '../connect/account';
+import { readAccount } from '../connectors/account';
 import { change, hookAddress } from '../connect/connections';
-import { speak } from '../connect/speak';
-import { methodsInUse } from '../connect/usage';
+import { speak } from '../speak/speak';
+import { methodsInUse } from '../accept/usage';
 import { seal } from '../access';
 import { connectorOf, ConnectorError } from '../connectors';
 import { db, write, type ConnectionRow } from '../db';
 import { readJson } from '../json';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 
 const Notices = z.array(z.enum(NOTICES));
 

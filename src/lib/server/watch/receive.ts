@@ -2,12 +2,12 @@ import { createHmac } from 'node:crypto';
 import { inZone } from '../../core/calendar';
 import { maskCardNumbers } from '../../core/cards';
 import { verify, type Hmac, type Verdict } from '../../core/notices';
-import { freshness } from '../accept/freshness';
+import { freshness } from '../signals/freshness';
 import { unseal } from '../access';
 import { connectorOf, ConnectorError, type Connector } from '../connectors';
 import { ArrivalLog, countRefused, db, write } from '../db';
-import { tell } from '../live';
-import { wake } from '../work/wake';
+import { tell } from '../signals/live';
+import { wake } from '../signals/wake';
 import { timeNow } from '../signals/clock';
 
 /** The largest notification that is read, in bytes. */

@@ -1,6 +1,6 @@
 import { TRIES_UNTIL_STUCK, waitBeforeTry } from '../../core/notices';
 import { reread } from '../connect/connections';
-import { speak } from '../connect/speak';
+import { speak } from '../speak/speak';
 import { connectorOf, ConnectorError, type Fact, type Notification, type Report } from '../connectors';
 import {
 	db,
@@ -13,7 +13,7 @@ import {
 	type Tx,
 	type WaitingFactRow
 } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { keepFacts, keepReport, recompute } from '../payments/record';
 import { keepForeign } from '../payments/foreign';
 import { countOne } from './receive';

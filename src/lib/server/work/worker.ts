@@ -1,6 +1,6 @@
 import { allConnections, rereadDue } from '../connect/connections';
 import { fetchRates } from '../connect/rates';
-import { probeFailing } from '../connect/speak';
+import { probeFailing } from '../speak/speak';
 import { retireDue } from '../connect/keys';
 import { askApplications } from '../connect/applications';
 import { business } from '../connect/business';
@@ -12,7 +12,7 @@ import { log } from '../log';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
 import { repriceDue } from '../payments/reprice';
 import { workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
-import { onWake } from './wake';
+import { onWake } from '../signals/wake';
 import { timeNow } from '../signals/clock';
 
 /** How long to wait before work on what has just come, in milliseconds; a test makes it long. */

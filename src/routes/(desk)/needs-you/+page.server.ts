@@ -1,10 +1,10 @@
 import { needs } from '$lib/server/needs';
-import { forgetSnapshot } from '$lib/server/accept/freshness';
+import { forgetSnapshot } from '$lib/server/signals/freshness';
 import { theBusiness } from '$lib/server/connect/business';
-import { tell } from '$lib/server/live';
+import { tell } from '$lib/server/signals/live';
 import { isDemo, timeNow } from '$lib/server/signals/clock';
 import { passTime, STEPS } from '$lib/server/signals/passTime';
-import { wake } from '$lib/server/work/wake';
+import { wake } from '$lib/server/signals/wake';
 import { error } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';

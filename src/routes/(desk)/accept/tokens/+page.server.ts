@@ -1,6 +1,6 @@
 import { allTokens, makeToken, revokeToken } from '$lib/server/access';
 import { ownAddress } from '$lib/server/connect/connections';
-import { tell } from '$lib/server/live';
+import { tell } from '$lib/server/signals/live';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 

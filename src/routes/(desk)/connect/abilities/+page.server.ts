@@ -1,4 +1,4 @@
-import { abilityTable } from '$lib/server/connect/abilities';
+import { abilityTable } from '$lib/server/accept/abilities';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {

@@ -9,7 +9,7 @@ import {
 	removeDomain
 } from '$lib/server/connect/domains';
 import { allConnections } from '$lib/server/connect/connections';
-import { readAccount } from '$lib/server/connect/account';
+import { readAccount } from '$lib/server/connectors/account';
 import { readForm } from '$lib/server/form';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';

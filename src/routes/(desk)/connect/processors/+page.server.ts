@@ -2,7 +2,7 @@ import { methodName, ONLINE_METHODS } from '$lib/core/lineup';
 import { countriesIn } from '$lib/core/places';
 import { allApplications, papersOf } from '$lib/server/connect/applications';
 import { readiness, theBusiness } from '$lib/server/connect/business';
-import { readAccount } from '$lib/server/connect/account';
+import { readAccount } from '$lib/server/connectors/account';
 import { allConnections } from '$lib/server/connect/connections';
 import { draftsOf } from '$lib/server/connect/connecting';
 import { CONNECTORS, WAYS } from '$lib/server/connectors';

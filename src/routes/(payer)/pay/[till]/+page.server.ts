@@ -1,7 +1,7 @@
 import { hasCard, methodName } from '$lib/core/lineup';
 import { formatNumber } from '$lib/core/money';
 import { ownAddress } from '$lib/server/connect/connections';
-import { readGiven } from '$lib/server/connect/credentials';
+import { readGiven } from '$lib/server/speak/credentials';
 import { connectorOf, type NextStep } from '$lib/server/connectors';
 import { requestOfPayment } from '$lib/server/payments/requests';
 import { noteUnmet, paidAlready, visit, type Preview, type Visit } from '$lib/server/accept/visit';

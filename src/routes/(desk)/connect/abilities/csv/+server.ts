@@ -1,4 +1,4 @@
-import { abilityLines } from '$lib/server/connect/abilities';
+import { abilityLines } from '$lib/server/accept/abilities';
 import { csvFile } from '$lib/server/csv';
 import type { RequestHandler } from './$types';
 

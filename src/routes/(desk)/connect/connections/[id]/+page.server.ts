@@ -1,11 +1,11 @@
 import { percent, sayLine } from '$lib/core/fees';
 import { methodName } from '$lib/core/lineup';
 import { formatNumber } from '$lib/core/money';
-import { readAccount } from '$lib/server/connect/account';
+import { readAccount } from '$lib/server/connectors/account';
 import { reread, seeChanges, setPaused } from '$lib/server/connect/connections';
-import { readGiven } from '$lib/server/connect/credentials';
+import { readGiven } from '$lib/server/speak/credentials';
 import { foundConnection } from '$lib/server/connect/found';
-import { takenBy, usesOf } from '$lib/server/connect/usage';
+import { takenBy, usesOf } from '$lib/server/accept/usage';
 import { connectorOf } from '$lib/server/connectors';
 import { db } from '$lib/server/db';
 import { newestCard } from '$lib/server/ratecards';

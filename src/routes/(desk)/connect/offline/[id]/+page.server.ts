@@ -10,7 +10,7 @@ import {
 	usageOfOffline
 } from '$lib/server/connect/offline';
 import { offlineSample } from '$lib/server/connect/offlineSample';
-import { usesOf } from '$lib/server/connect/usage';
+import { usesOf } from '$lib/server/accept/usage';
 import { error, fail, redirect } from '@sveltejs/kit';
 import { message, setError, superValidate } from 'sveltekit-superforms';
 import { zod4 } from 'sveltekit-superforms/adapters';
@@ -56,7 +56,9 @@ export const actions: Actions = {
 		return { says: row.paused ? `${row.name} is offered again.` : `${row.name} is paused everywhere.` };
 	},
 	remove: async ({ params, locals }) => {
-		const trouble = await endOffline(await found(params.id), 'remove', locals.user!.name);
+		const uses = await usesOf({ kind: 'offline', id: params.id });
+		const tills = [...new Set(uses.map((one) => one.till.name))];
+		const trouble = await endOffline(await found(params.id), 'remove', locals.user!.name, tills);
 		if (trouble) return fail(409, { trouble });
 		redirect(303, '/connect/processors');
 	},

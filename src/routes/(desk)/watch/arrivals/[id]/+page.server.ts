@@ -1,7 +1,7 @@
 import { snapshot } from '$lib/server/accept/snapshot';
 import { db } from '$lib/server/db';
 import { runAgain } from '$lib/server/watch/work';
-import { wake } from '$lib/server/work/wake';
+import { wake } from '$lib/server/signals/wake';
 import { error } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 

@@ -3,7 +3,7 @@ import { change } from '$lib/server/connect/connections';
 import { consentCookie } from '$lib/server/connect/consentCookie';
 import { foundConnection } from '$lib/server/connect/found';
 import { disconnect, retireOld, rotate } from '$lib/server/connect/keys';
-import { hurtBy } from '$lib/server/connect/usage';
+import { hurtBy } from '$lib/server/accept/usage';
 import { theBusiness } from '$lib/server/connect/business';
 import { connectorOf } from '$lib/server/connectors';
 import { readMoment } from '$lib/server/form';

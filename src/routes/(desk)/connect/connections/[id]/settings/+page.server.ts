@@ -1,9 +1,9 @@
 import { CALENDARS, calendarNamed } from '$lib/core/calendar';
-import { readAccount } from '$lib/server/connect/account';
+import { readAccount } from '$lib/server/connectors/account';
 import { allBankAccounts, chartOfAccounts } from '$lib/server/connect/books';
 import { change, setDescriptor } from '$lib/server/connect/connections';
 import { foundConnection } from '$lib/server/connect/found';
-import { speak } from '$lib/server/connect/speak';
+import { speak } from '$lib/server/speak/speak';
 import { connectorOf, ConnectorError } from '$lib/server/connectors';
 import { readForm } from '$lib/server/form';
 import { neededOf, setUpNotices } from '$lib/server/watch/needed';

@@ -3,12 +3,12 @@ import { ENTRY_MODES } from '../../core/fees';
 import { hasCard, methodName, ONLINE_METHODS, type Method } from '../../core/lineup';
 import { formatNumber } from '../../core/money';
 import type { Working, WorkingStep as Step } from '../../core/workings';
-import { allTills } from '../accept/tills';
-import { lineUpsOf } from '../accept/lineups';
+import { allTills } from './tills';
+import { lineUpsOf } from './lineups';
 import { connectorOf } from '../connectors';
 import type { ConnectionRow } from '../db';
-import { readAccount, type StoredAccount } from './account';
-import { allConnections } from './connections';
+import { readAccount, type StoredAccount } from '../connectors/account';
+import { allConnections } from '../connect/connections';
 
 /** One cell: yes or no, a few words, and all that is behind it. */
 export interface Cell {

@@ -1,11 +1,11 @@
 import { methodName, type Ability, type Carrier, type Offer } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
-import { lineUpsOf } from '../accept/lineups';
-import { allTills, tillCurrencies } from '../accept/tills';
+import { lineUpsOf } from './lineups';
+import { allTills, tillCurrencies } from './tills';
 import { addDays, inZone } from '../../core/calendar';
 import { openOutcomes, sumsAwaited, sumsOfCarrier, type TillRow } from '../db';
 import { timeNow } from '../signals/clock';
-import { theBusiness } from './business';
+import { theBusiness } from '../connect/business';
 
 /** One offer that something carries, at one till. */
 export interface Use {

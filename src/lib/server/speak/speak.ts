@@ -1,4 +1,4 @@
-import { forgetSnapshot } from '../accept/freshness';
+import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
 import {
 	connectorOf,
@@ -9,7 +9,7 @@ import {
 	type Credentials
 } from '../connectors';
 import { db, write, type ConnectionRow } from '../db';
-import { tell } from '../live';
+import { tell } from '../signals/live';
 import { credentialsOf, sealSecrets, splitCredentials } from './credentials';
 import { attempt } from './health';
 import { timeNow } from '../signals/clock';

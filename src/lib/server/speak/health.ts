@@ -1,8 +1,8 @@
 import { isFailing, type Outcome } from '../../core/lineup';
 import { ConnectorError } from '../connectors';
 import { db, write } from '../db';
-import { tell } from '../live';
-import { forgetSnapshot } from '../accept/freshness';
+import { tell } from '../signals/live';
+import { forgetSnapshot } from '../signals/freshness';
 import { timeNow } from '../signals/clock';
 
 const KEPT = 200;

@@ -3,7 +3,7 @@ import { CardTypes } from '../../core/cards';
 import { ENTRY_MODES } from '../../core/fees';
 import { METHODS } from '../../core/lineup';
 import { plainAmount } from '../../core/money';
-import type { Account } from '../connectors';
+import type { Account } from '.';
 import { readJson } from '../json';
 
 const Limits = z.object({ min: z.number(), max: z.number(), forbidden: z.string() });
