@@ -97,7 +97,7 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 			await act(`/connect/connections/${id}/notifications?/tick`, {
 				notice: ['captured', 'failed', 'refunded', 'settled', 'paid-out']
 			});
-		await act(`/connect/connections/${id}/notifications?/hello`, {});
+		await act(`/connect/connections/${id}/notifications?/test`, {});
 	}
 	says('adding offline methods, domains and payers');
 	const offline = (name: string, kind: string, more: Record<string, string | string[]> = {}) =>

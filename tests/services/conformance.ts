@@ -315,7 +315,7 @@ export function conforms(name: string, setUp: () => Promise<Bench>): void {
 				}
 				if (connector.subscribed)
 					expect(new Set(await connector.subscribed(live, hook?.id ?? '', address))).toEqual(new Set(wanted));
-				await connector.hello(live, hook?.id ?? '');
+				await connector.sendTestNotification(live, hook?.id ?? '');
 				const made = await taken();
 				await connector.refund(live, {
 					key: newKey(),

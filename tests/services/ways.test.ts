@@ -209,7 +209,7 @@ describe('consent plus a token', () => {
 		});
 		expect((await desk.act(`${path}?/read`, {})).type).toBe('success');
 		expect(await page(path)).toContain('All that is needed is subscribed.');
-		expect((await desk.act(`${path}?/hello`, {})).type).toBe('success');
+		expect((await desk.act(`${path}?/test`, {})).type).toBe('success');
 		await until(
 			'the test notification',
 			async () =>

@@ -407,7 +407,7 @@ async function makeConnection(
 		// asked for only now, so that it finds the connection
 		if (listening || subscribed?.length)
 			void connector
-				.hello(credentials, listening?.id ?? '')
+				.sendTestNotification(credentials, listening?.id ?? '')
 				.catch((error: unknown) => log.warn({ connection: id, error: String(error) }, 'no test notification'));
 		return { id };
 	} catch (error) {

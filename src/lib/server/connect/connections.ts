@@ -152,7 +152,7 @@ export const setPaused = (row: ConnectionRow, paused: boolean, by: string): Prom
 export async function sayHello(row: ConnectionRow): Promise<string | undefined> {
 	if (connectorOf(row.processor).listen && !row.hookId) return 'No notifications are set up.';
 	try {
-		await speak(row, (connector, credentials) => connector.hello(credentials, row.hookId ?? ''));
+		await speak(row, (connector, credentials) => connector.sendTestNotification(credentials, row.hookId ?? ''));
 		return undefined;
 	} catch (error) {
 		if (!(error instanceof ConnectorError)) throw error;

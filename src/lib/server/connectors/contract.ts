@@ -266,7 +266,7 @@ export interface Connector {
 	/** the notifications that are switched on there now, where the processor tells; undefined when nothing is set up */
 	subscribed?(credentials: Credentials, hookId: string, address: string): Promise<Notice[] | undefined>;
 	/** asks for a test notification */
-	hello(credentials: Credentials, hookId: string): Promise<void>;
+	sendTestNotification(credentials: Credentials, hookId: string): Promise<void>;
 	/** what a notification was about, for a dialect that must be called back */
 	confirm?(credentials: Credentials, eventId: string): Promise<Notification | undefined>;
 	/** @throws ConnectorError of kind `nonsense` when the body is not one of this processor's notifications */

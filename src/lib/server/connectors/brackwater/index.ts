@@ -441,7 +441,7 @@ export const brackwater: Connector = {
 		const told = await maybe(credentials, `/callback/${encodeURIComponent(hookId)}`, z.object({ TYPES: z.string() }));
 		return told && noticesOf(told.TYPES.split(','));
 	},
-	async hello(credentials, hookId) {
+	async sendTestNotification(credentials, hookId) {
 		await wished(credentials, `/callback/${encodeURIComponent(hookId)}/echo`, done, { method: 'POST' });
 	},
 	readNotification(body) {

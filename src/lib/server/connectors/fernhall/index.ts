@@ -281,7 +281,7 @@ export const fernhall: Connector = {
 		);
 		return told && noticesOf(told.topics);
 	},
-	async hello(credentials, hookId) {
+	async sendTestNotification(credentials, hookId) {
 		await wished(credentials, `/listener/${encodeURIComponent(hookId)}/hello`, z.object({ sent: z.boolean() }), {
 			method: 'POST'
 		});

@@ -359,7 +359,7 @@ export const halfpenny: Connector = {
 		const told = await maybe(credentials, `/doorbell/${encodeURIComponent(hookId)}`, Doorbell);
 		return told && noticesOf(told.what);
 	},
-	async hello(credentials, hookId) {
+	async sendTestNotification(credentials, hookId) {
 		await wished(credentials, `/doorbell/${encodeURIComponent(hookId)}/knock`, z.object({ knocked: z.boolean() }), {
 			method: 'POST'
 		});

@@ -278,7 +278,7 @@ export const ostrel: Connector = {
 	},
 	rates: async () => [],
 
-	async hello(credentials) {
+	async sendTestNotification(credentials) {
 		const { status, json } = await ask(credentials, '/rings/try', { method: 'POST' });
 		if (status >= 400) throw new ConnectorError('refused', `${NAME}: ${readAs(NAME, Oops, json).text}`);
 	},

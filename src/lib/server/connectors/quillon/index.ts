@@ -373,7 +373,7 @@ export const quillon: Connector = {
 		if (!told.tells || !told.notifications || told.tells.address !== address) return undefined;
 		return noticesOf(told.tells.events);
 	},
-	async hello(credentials) {
+	async sendTestNotification(credentials) {
 		const { status, json } = await ask(credentials, '/settings/try', { method: 'POST' });
 		if (status >= 400) throw new ConnectorError('refused', `${NAME}: ${readAs(NAME, Wrong, json).note}`);
 	},

@@ -368,7 +368,7 @@ export const sundial: Connector = {
 		const told = await maybe(credentials, `/bell/${encodeURIComponent(hookId)}`, Bell);
 		return told && noticesOf(told.types);
 	},
-	async hello(credentials, hookId) {
+	async sendTestNotification(credentials, hookId) {
 		await wished(credentials, `/bell/${encodeURIComponent(hookId)}/ring`, z.object({ rung: z.boolean() }), {
 			method: 'POST'
 		});

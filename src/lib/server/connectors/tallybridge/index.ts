@@ -378,7 +378,7 @@ export const tallybridge: Connector = {
 		const told = await maybe(credentials, `/listeners/${encodeURIComponent(hookId)}`, Listener);
 		return told && noticesOf(told.about);
 	},
-	async hello(credentials, hookId) {
+	async sendTestNotification(credentials, hookId) {
 		await wished(credentials, `/listeners/${encodeURIComponent(hookId)}/greet`, z.object({ greeted: z.boolean() }), {
 			method: 'POST'
 		});

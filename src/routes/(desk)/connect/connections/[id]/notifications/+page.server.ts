@@ -36,7 +36,7 @@ export const actions: Actions = {
 		await tick(row, readTicked((await request.formData()).getAll('notice').map(String)), locals.user!.name);
 		return { says: 'Ticked off. Now ask for a test notification.' };
 	},
-	hello: async ({ params }) => {
+	test: async ({ params }) => {
 		const trouble = await sayHello(await foundConnection(params.id));
 		return trouble
 			? fail(502, { trouble })

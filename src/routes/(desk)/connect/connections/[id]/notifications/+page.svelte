@@ -27,7 +27,7 @@
 
 <ConnectionSheet connection={c} chooser={data.chooser}>
 	{#snippet acts()}
-		<form method="post" action="?/hello" use:enhance><button class="button">Ask for a test notification</button></form>
+		<form method="post" action="?/test" use:enhance><button class="button">Ask for a test notification</button></form>
 	{/snippet}
 	<Said {form} />
 	<p class="mt-4">
