@@ -99,7 +99,8 @@ async function measure(count: number): Promise<Measured> {
 			async () => {
 				const [row] = await rows<{ n: number }>(
 					world,
-					`SELECT (SELECT COUNT(*) FROM packed_months WHERE packed < revision) + (SELECT COUNT(*) FROM repricings) AS n`
+					`SELECT (SELECT COUNT(*) FROM packed_months WHERE packed < revision AND month < strftime('%Y-%m', 'now'))
+					  + (SELECT COUNT(*) FROM repricings) AS n`
 				);
 				return row!.n === 0;
 			},

@@ -111,8 +111,8 @@ export async function compareMillion(): Promise<Ratio> {
 				const [row] = await rows<{ files: number; stale: number; n: number }>(
 					world,
 					`SELECT (SELECT COUNT(*) FROM settlement_files WHERE state = 'taken') AS files,
-					 (SELECT COUNT(*) FROM packed_months WHERE packed < revision) AS stale,
-					 (SELECT SUM(count) FROM packed_months) AS n`
+					 (SELECT COUNT(*) FROM packed_months WHERE packed < revision AND month < strftime('%Y-%m', 'now')) AS stale,
+					 (SELECT SUM(count) FROM day_sums) AS n`
 				);
 				return row!.files === files.size && row!.stale === 0 && row!.n >= count * 0.99;
 			},
