@@ -93,7 +93,17 @@ export default ts.config(
 			[`src/lib/server/${room}/**/*.test.ts`]
 		)
 	),
-	forbid(['src/routes/**', 'src/hooks.server.ts'], [sql]),
+	forbid(['src/hooks.server.ts'], [sql]),
+	forbid(
+		['src/routes/**'],
+		[
+			sql,
+			{
+				group: ['$lib/server/db', '$lib/server/db/*'],
+				message: 'A route asks the rooms of server, never the database.'
+			}
+		]
+	),
 	forbid(
 		['standins/**/*.ts'],
 		[{ group: ['$lib/*', '**/src/**'], message: 'Stand-ins share nothing with the application but the wire.' }]

@@ -1,4 +1,4 @@
-import { paymentsByReference } from '$lib/server/db';
+import { findPayments } from '$lib/server/takings/list';
 import { allConnections } from '$lib/server/connect/connections';
 import { CONNECTORS } from '$lib/server/connectors';
 import { allOffline } from '$lib/server/connect/offline';
@@ -15,7 +15,7 @@ export const GET: RequestHandler = async ({ url, locals }) => {
 		allTills(),
 		allConnections(),
 		allOffline(),
-		text.length >= 2 ? paymentsByReference(text, 8) : []
+		text.length >= 2 ? findPayments(text, 8) : []
 	]);
 	return json([
 		...tills

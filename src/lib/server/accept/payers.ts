@@ -2,7 +2,7 @@ import { parse } from 'csv-parse/sync';
 import { z } from 'zod';
 import { COUNTRIES } from '../../core/places';
 import { audit, randomId } from '../access';
-import { db, membershipsOf, pageOfPayers, write, type PayerGroupRow, type PayerRow, type Tx } from '../db';
+import { db, groupSizes, membershipsOf, pageOfPayers, write, type PayerGroupRow, type PayerRow, type Tx } from '../db';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
@@ -28,6 +28,11 @@ export const PayerForm = z.object({
 export type PayerForm = z.infer<typeof PayerForm>;
 
 export const allGroups = (): Promise<PayerGroupRow[]> => db.payerGroups.find({}, { order: [['name', 'ASC']] });
+
+/** How many payers are in each group, by its id. */
+export const sizesOfGroups = groupSizes;
+/** How many payers are known. */
+export const countPayers = (): Promise<number> => db.payers.count();
 
 export async function payerById(id: string): Promise<Payer | undefined> {
 	const row = await db.payers.one({ id });

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { z } from 'zod';
 import { isCurrency } from '../../core/money';
 import { audit, randomId, seal } from '../access';
-import { db, mapSource, write, type TillRow } from '../db';
+import { db, mapSource, unmetSums, write, type TillRow } from '../db';
 import { readJson } from '../json';
 import { tell } from '../signals/live';
 import { forgetSnapshot } from '../signals/freshness';
@@ -83,6 +83,9 @@ export const tillCurrencies = (row: Pick<TillRow, 'currencies'>): string[] =>
 	readJson(z.array(z.string()), row.currencies);
 
 export const allTills = (): Promise<TillRow[]> => db.tills.find({}, { order: [['createdAt', 'ASC']] });
+/** What payers wanted to pay at a till and could not, since a moment: by kind and currency. */
+export const unmetAt = unmetSums;
+
 export const tillBySlug = (slug: string): Promise<TillRow | undefined> => db.tills.one({ slug });
 
 /** A name as an address carries it: `Web shop` is `web-shop`. */

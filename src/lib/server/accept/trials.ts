@@ -3,7 +3,15 @@ import { plainAmount, type Amount } from '../../core/money';
 import { addressQuery } from '../../core/references';
 import { audit, randomId, unseal } from '../access';
 import { ownAddress } from '../connect/connections';
-import { db, write, type TillRow, type TrialRow } from '../db';
+import {
+	db,
+	write,
+	type ArrivalRow,
+	type PaymentRequestRow,
+	type PaymentRow,
+	type TillRow,
+	type TrialRow
+} from '../db';
 import { readJson } from '../json';
 import { tell } from '../signals/live';
 import { lineUpsOf } from './lineups';
@@ -129,6 +137,21 @@ export const trialsOf = (tillId: string): Promise<TrialRow[]> =>
 	db.trials.find({ tillId }, { order: [['at', 'DESC']], limit: 20 });
 
 /** What was last tried at a till and how it ended, in words; undefined where nothing was. */
+/** Each trial with its payment, where one was begun, and with what the payer chose. */
+export const paidTrials = (
+	trials: readonly TrialRow[]
+): Promise<{ trial: TrialRow; payment?: PaymentRow; request?: PaymentRequestRow }[]> =>
+	Promise.all(
+		trials.map(async (trial) => {
+			const payment = trial.paymentId ? await db.payments.one({ id: trial.paymentId }) : undefined;
+			const request = payment && (await db.paymentRequests.one({ paymentId: payment.id }));
+			return { trial, payment, request };
+		})
+	);
+
+/** Notifications that were about a payment. */
+export const arrivalsOf = (paymentId: number): Promise<ArrivalRow[]> => db.arrivals.find({ paymentId }, { limit: 20 });
+
 export async function lastTrial(
 	tillId: string,
 	locale: string

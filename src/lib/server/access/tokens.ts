@@ -8,6 +8,9 @@ const hashOf = (token: string) => createHash('sha256').update(token).digest('hex
 const USED_EVERY_MS = 60_000;
 
 /** Makes a token of the interface. It is told once, and kept only as a digest. */
+/** How many tokens are in use. */
+export const countTokens = (): Promise<number> => db.tokens.count({ revokedAt: null });
+
 export async function makeToken(name: string, by: string): Promise<{ token: string; row: TokenRow }> {
 	const token = `jpt_${randomBytes(32).toString('base64url')}`;
 	const row: TokenRow = {

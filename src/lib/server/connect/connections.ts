@@ -3,7 +3,7 @@ import { descriptorProblems } from '../../core/references';
 import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
 import { connectorOf, ConnectorError, isProblems, type Account, type Connector } from '../connectors';
-import { db, write, type ConnectionRow } from '../db';
+import { db, write, type AbilityChangeRow, type ConnectionChangeRow, type ConnectionRow } from '../db';
 import { tell } from '../signals/live';
 import { accountDifferences, readAccount, storeAccount } from '../connectors/account';
 import { keepProposal } from '../ratecards';
@@ -17,6 +17,17 @@ export const hookAddress = (row: Pick<ConnectionRow, 'hookKey'>): string => `${o
 
 export const allConnections = (): Promise<ConnectionRow[]> =>
 	db.connections.find({ removedAt: null }, { order: [['createdAt', 'ASC']] });
+
+/** What happened to a connection of late, and what its account can do otherwise than before; the newest first. */
+export async function changesOf(
+	connectionId: string
+): Promise<{ changes: ConnectionChangeRow[]; differences: AbilityChangeRow[] }> {
+	const [changes, differences] = await Promise.all([
+		db.connectionChanges.find({ connectionId }, { order: [['id', 'DESC']], limit: 5 }),
+		db.abilityChanges.find({ connectionId }, { order: [['id', 'DESC']], limit: 12 })
+	]);
+	return { changes, differences };
+}
 
 export const connectionById = async (id: string): Promise<ConnectionRow | undefined> =>
 	db.connections.one({ id, removedAt: null });

@@ -187,6 +187,9 @@ async function clashesOf(owner: Omit<FileOwner, 'fileId' | 'heardAt'>, read: Che
 	return troubles;
 }
 
+/** How many settlement files there are. */
+export const countFiles = (): Promise<number> => db.settlementFiles.count();
+
 export const allFiles = (): Promise<SettlementFileRow[]> =>
 	db.settlementFiles.find({ state: ['merging', 'taken'] }, { order: [['id', 'DESC']], limit: 50 });
 

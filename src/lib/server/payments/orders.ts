@@ -1,7 +1,18 @@
 import type { Ask } from '../../core/references';
-import { db, type OrderRow, type PaymentRow, type Tx } from '../db';
+import { db, type ActionRow, type OrderRow, type PaymentRow, type Tx } from '../db';
 import { giveUp } from './record';
 import { timeNow } from '../signals/clock';
+
+/** The order of a payment that was begun at a till, and the charge whose outcome is being asked after, if there is one. */
+export async function orderBehind(
+	payment: Pick<PaymentRow, 'id' | 'orderId'>
+): Promise<{ order: OrderRow; asking?: ActionRow }> {
+	const [order, actions] = await Promise.all([
+		db.orders.one({ id: payment.orderId! }),
+		db.actions.find({ paymentId: payment.id, act: 'charge', state: ['unknown', 'stuck'] })
+	]);
+	return { order: order!, asking: actions[0] };
+}
 
 /** What only some orders tell: kept, so that the order can be shown and paid again as it was. */
 const moreOf = ({ goods, delivery, domain, recurring, ordered }: Ask) => ({

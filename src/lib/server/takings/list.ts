@@ -3,7 +3,10 @@ import { formatNumber } from '../../core/money';
 import { allTills } from '../accept/tills';
 import { snapshot } from '../accept/snapshot';
 import { connectorOf } from '../connectors';
-import { pageOfPayments, requestsOf, type PaymentFilter, type PaymentRow } from '../db';
+import { pageOfPayments, paymentsByReference, requestsOf, type PaymentFilter, type PaymentRow } from '../db';
+
+/** Payments whose reference begins like a text. */
+export const findPayments = paymentsByReference;
 
 /** One line of the list of payments, as it is shown. */
 export async function paymentLines(filter: PaymentFilter, locale: string) {

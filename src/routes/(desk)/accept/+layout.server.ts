@@ -1,6 +1,7 @@
 import { lineUpsOf } from '$lib/server/accept/lineups';
 import { openPauses } from '$lib/server/accept/pauses';
-import { db } from '$lib/server/db';
+import { countPayers } from '$lib/server/accept/payers';
+import { countTokens } from '$lib/server/access/tokens';
 import { allTills, tillCurrencies } from '$lib/server/accept/tills';
 import type { IndexGroup } from '$lib/ui';
 import type { LayoutServerLoad } from './$types';
@@ -8,11 +9,7 @@ import type { LayoutServerLoad } from './$types';
 export const load: LayoutServerLoad = async ({ depends }) => {
 	depends('live:tills');
 	const tills = await allTills();
-	const [pauses, payers, tokens] = await Promise.all([
-		openPauses(),
-		db.payers.count(),
-		db.tokens.count({ revokedAt: null })
-	]);
+	const [pauses, payers, tokens] = await Promise.all([openPauses(), countPayers(), countTokens()]);
 	const items = await Promise.all(
 		tills.map(async (till) => {
 			const { draft, published } = await lineUpsOf(till.id);

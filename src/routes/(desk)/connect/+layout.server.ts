@@ -1,5 +1,5 @@
 import { allCandidates } from '$lib/server/compare/sides';
-import { db } from '$lib/server/db';
+import { countFiles } from '$lib/server/history/files';
 import { allBankAccounts, allBrands, chartOfAccounts } from '$lib/server/connect/books';
 import { theBusiness } from '$lib/server/connect/business';
 import { draftsOf } from '$lib/server/connect/connecting';
@@ -27,7 +27,7 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 			chartOfAccounts(),
 			domainTable(),
 			draftsOf(locals.user!.id),
-			db.settlementFiles.count(),
+			countFiles(),
 			allCandidates()
 		]
 	);

@@ -1,10 +1,10 @@
-import { arrivalCounts } from '$lib/server/db';
+import { countArrivals } from '$lib/server/watch/lists';
 import type { IndexGroup } from '$lib/ui';
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ depends }) => {
 	depends('live:arrivals');
-	const counts = await arrivalCounts();
+	const counts = await countArrivals();
 	const of = (...states: string[]) => states.reduce((sum, state) => sum + (counts.get(state) ?? 0), 0);
 	const stuck = of('stuck');
 	const index: IndexGroup[] = [

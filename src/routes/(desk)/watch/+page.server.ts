@@ -1,6 +1,6 @@
-import { db, pageOfArrivals } from '$lib/server/db';
 import { snapshot } from '$lib/server/accept/snapshot';
 import { z } from 'zod';
+import { arrivalsPage, refusedLately } from '$lib/server/watch/lists';
 import type { PageServerLoad } from './$types';
 
 const Query = z.object({
@@ -15,9 +15,9 @@ export const load: PageServerLoad = async ({ url, depends }) => {
 		before: url.searchParams.get('before') ?? undefined
 	});
 	const [{ rows, more }, { connections }, refused] = await Promise.all([
-		pageOfArrivals({ state, before }),
+		arrivalsPage({ state, before }),
 		snapshot(),
-		db.refusedArrivals.find({}, { order: [['lastAt', 'DESC']], limit: 12 })
+		refusedLately(12)
 	]);
 	return {
 		state,

@@ -1,6 +1,7 @@
 import {
 	addGroup,
 	allGroups,
+	sizesOfGroups,
 	importPayers,
 	PAYER_HEADER,
 	payerById,
@@ -10,7 +11,6 @@ import {
 	removePayer,
 	savePayer
 } from '$lib/server/accept/payers';
-import { groupSizes } from '$lib/server/db';
 import { countriesIn } from '$lib/core/places';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
@@ -24,7 +24,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	const [{ payers, more }, groups, sizes, edited] = await Promise.all([
 		payersPage(q, afterName !== null && afterId ? { name: afterName, id: afterId } : undefined),
 		allGroups(),
-		groupSizes(),
+		sizesOfGroups(),
 		payerById(url.searchParams.get('payer') ?? '')
 	]);
 	const name = new Map(groups.map((one) => [one.id, one.name]));

@@ -1,10 +1,10 @@
-import { pageOfAudit } from '$lib/server/db';
+import { trailPage } from '$lib/server/watch/lists';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ url }) => {
 	const before = Number(url.searchParams.get('before')) || undefined;
 	const kind = url.searchParams.get('kind') || undefined;
-	const { rows, more } = await pageOfAudit({ objectKind: kind, before });
+	const { rows, more } = await trailPage({ objectKind: kind, before });
 	const read = (text: string | null) => (text ? (JSON.parse(text) as Record<string, unknown>) : undefined);
 	return {
 		kind,

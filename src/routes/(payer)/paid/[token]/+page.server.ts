@@ -5,7 +5,7 @@ import { addressQuery, inFours, transferCode } from '$lib/core/references';
 import { unseal } from '$lib/server/access';
 import { snapshot } from '$lib/server/accept/snapshot';
 import type { NextStep } from '$lib/server/connectors';
-import { db } from '$lib/server/db';
+import { orderBehind } from '$lib/server/payments/orders';
 import { askAfter } from '$lib/server/payments/charge';
 import { readCard } from '$lib/server/payments/record';
 import { paymentOfToken, requestOfPayment } from '$lib/server/payments/requests';
@@ -22,8 +22,7 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 	setHeaders({ 'cache-control': 'no-store' });
 	const held = await snapshot();
 	const till = [...held.tills.values()].find((one) => one.row.id === payment.tillId)!;
-	const order = (await db.orders.one({ id: payment.orderId! }))!;
-	const asking = (await db.actions.find({ paymentId: payment.id, act: 'charge', state: ['unknown', 'stuck'] }))[0];
+	const { order, asking } = await orderBehind(payment);
 	const offer = till.published?.lineUp.find((one) => one.id === begun.offerId);
 	const amount = { minor: payment.minor, currency: payment.currency };
 	const connection = payment.connectionId ? held.connections.get(payment.connectionId) : undefined;

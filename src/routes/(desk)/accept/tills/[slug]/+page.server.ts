@@ -15,7 +15,7 @@ import {
 } from '$lib/server/accept/lineups';
 import { lastTrial } from '$lib/server/accept/trials';
 import { snapshot } from '$lib/server/accept/snapshot';
-import { unmetSums } from '$lib/server/db';
+import { unmetAt } from '$lib/server/accept/tills';
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
@@ -31,7 +31,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	const [{ draft, published }, held, unmet, groups] = await Promise.all([
 		lineUpsOf(till.row.id),
 		snapshot(),
-		unmetSums(till.row.id, timeNow() - DAYS_90),
+		unmetAt(till.row.id, timeNow() - DAYS_90),
 		groupNames()
 	]);
 	const shown = draft ?? published;

@@ -2,12 +2,11 @@ import { percent, sayLine } from '$lib/core/fees';
 import { methodName } from '$lib/core/lineup';
 import { formatNumber } from '$lib/core/money';
 import { readAccount } from '$lib/server/connectors/account';
-import { reread, seeChanges, setPaused } from '$lib/server/connect/connections';
+import { changesOf, reread, seeChanges, setPaused } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/speak/credentials';
 import { foundConnection } from '$lib/server/connect/found';
 import { takenBy, usesOf } from '$lib/server/accept/usage';
 import { connectorOf } from '$lib/server/connectors';
-import { db } from '$lib/server/db';
 import { newestCard } from '$lib/server/ratecards';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
@@ -20,10 +19,9 @@ export const load: PageServerLoad = async ({ params, locals, url, depends }) => 
 	const row = await foundConnection(params.id);
 	const account = readAccount(row.account);
 	const connector = connectorOf(row.processor);
-	const [newest, changes, differences, uses, taken] = await Promise.all([
+	const [newest, { changes, differences }, uses, taken] = await Promise.all([
 		newestCard(row.id),
-		db.connectionChanges.find({ connectionId: row.id }, { order: [['id', 'DESC']], limit: 5 }),
-		db.abilityChanges.find({ connectionId: row.id }, { order: [['id', 'DESC']], limit: 12 }),
+		changesOf(row.id),
 		usesOf({ kind: 'connection', id: row.id }),
 		takenBy(row.id, USE_DAYS)
 	]);

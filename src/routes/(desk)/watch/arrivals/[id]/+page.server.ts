@@ -1,13 +1,12 @@
 import { snapshot } from '$lib/server/accept/snapshot';
-import { db } from '$lib/server/db';
+import { arrivalById } from '$lib/server/watch/lists';
 import { runAgain } from '$lib/server/watch/work';
 import { wake } from '$lib/server/signals/wake';
 import { error } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
 const found = async (id: string) =>
-	(/^\d{1,15}$/.test(id) ? await db.arrivals.one({ id: Number(id) }) : undefined) ??
-	error(404, 'There is no such arrival.');
+	(/^\d{1,15}$/.test(id) ? await arrivalById(Number(id)) : undefined) ?? error(404, 'There is no such arrival.');
 
 const pretty = (text: string): string => {
 	try {
@@ -19,9 +18,8 @@ const pretty = (text: string): string => {
 
 export const load: PageServerLoad = async ({ params, depends }) => {
 	depends('live:arrivals');
-	const row = await found(params.id);
+	const { row, payment } = await found(params.id);
 	const { connections } = await snapshot();
-	const payment = row.paymentId ? await db.payments.one({ id: row.paymentId }) : undefined;
 	return {
 		arrival: {
 			id: row.id,
@@ -44,7 +42,7 @@ export const load: PageServerLoad = async ({ params, depends }) => {
 
 export const actions: Actions = {
 	default: async ({ params }) => {
-		await runAgain((await found(params.id)).id);
+		await runAgain((await found(params.id)).row.id);
 		wake();
 		return { says: 'It is being run again, with the payment fetched afresh.' };
 	}

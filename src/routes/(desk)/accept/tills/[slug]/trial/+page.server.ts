@@ -3,14 +3,15 @@ import { countriesIn } from '$lib/core/places';
 import { foundTill } from '$lib/server/accept/found';
 import { lineUpsOf } from '$lib/server/accept/lineups';
 import {
+	arrivalsOf,
 	beginTrial,
+	paidTrials,
 	TRIAL_OUTCOMES,
 	trialAddress,
 	trialsOf,
 	twinned,
 	type TrialOutcome
 } from '$lib/server/accept/trials';
-import { db } from '$lib/server/db';
 import { fail, redirect } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -19,15 +20,9 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	const { row, currencies } = await foundTill(params.slug);
 	const [{ draft, published }, trials] = await Promise.all([lineUpsOf(row.id), trialsOf(row.id)]);
 	const { untried } = await twinned((draft ?? published)?.offers ?? []);
-	const paid = await Promise.all(
-		trials.map(async (trial) => {
-			const payment = trial.paymentId ? await db.payments.one({ id: trial.paymentId }) : undefined;
-			const request = payment && (await db.paymentRequests.one({ paymentId: payment.id }));
-			return { trial, payment, request };
-		})
-	);
+	const paid = await paidTrials(trials);
 	const shown = paid.find((one) => one.trial.id === url.searchParams.get('trial')) ?? undefined;
-	const arrivals = shown?.payment ? await db.arrivals.find({ paymentId: shown.payment.id }, { limit: 20 }) : [];
+	const arrivals = shown?.payment ? await arrivalsOf(shown.payment.id) : [];
 	return {
 		till: { slug: row.slug, name: row.name, mode: row.mode },
 		currencies,

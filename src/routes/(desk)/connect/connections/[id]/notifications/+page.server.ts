@@ -1,6 +1,6 @@
 import { sayHello } from '$lib/server/connect/connections';
 import { foundConnection } from '$lib/server/connect/found';
-import { db, pageOfArrivals } from '$lib/server/db';
+import { arrivalsPage, refusedLately } from '$lib/server/watch/lists';
 import { readSubscribed, readTicked, setUpNotices, tick } from '$lib/server/watch/needed';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
@@ -8,10 +8,7 @@ import type { Actions, PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ params, depends }) => {
 	depends('live:arrivals');
 	const row = await foundConnection(params.id);
-	const [refused, last] = await Promise.all([
-		db.refusedArrivals.find({ connectionId: row.id }, { order: [['lastAt', 'DESC']], limit: 6 }),
-		pageOfArrivals({ connectionId: row.id })
-	]);
+	const [refused, last] = await Promise.all([refusedLately(6, row.id), arrivalsPage({ connectionId: row.id })]);
 	return {
 		refused: refused.map(({ day, reason, count }) => ({ day, reason, count })),
 		arrivals: last.rows
