@@ -19,6 +19,9 @@ import { wake } from '../signals/wake';
 
 const merging = new Map<number, Promise<void>>();
 
+/** Whether a file is being merged now. What is worked out from payments waits for its end: each chunk would undo it. */
+export const isMerging = (): boolean => merging.size > 0;
+
 /** Merges a file that was kept into what is known, to its end. Whoever asks while it is under way waits for the same. */
 export function mergeFile(id: number): Promise<void> {
 	let under = merging.get(id);

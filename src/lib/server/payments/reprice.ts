@@ -21,9 +21,11 @@ const MONTHS = 4;
 /**
  * Prices months of connections anew: after a capture that came late, a new contract, a settlement file. All of a month is
  * gone through once, so that tiers count as they do for each payment by itself.
+ * @param isBusy whether it would only be in the way now; then nothing is done, and whoever is in the way wakes the worker
  * @returns how many months
  */
-export async function repriceDue(): Promise<number> {
+export async function repriceDue(isBusy: () => boolean = () => false): Promise<number> {
+	if (isBusy()) return 0;
 	const due = await dueRepricings(MONTHS);
 	for (const one of due) await repriceMonth(one);
 	if (due.length) tell('takings');

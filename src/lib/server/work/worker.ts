@@ -7,6 +7,7 @@ import { business } from '../connect/business';
 import { endPauses } from '../accept/pauses';
 import { endOldSessions } from '../access';
 import { resumeFiles, takeInbox } from '../history/files';
+import { isMerging } from '../history/merge';
 import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
@@ -114,8 +115,8 @@ const lanes = {
 		await resumeFiles();
 		await takeInbox();
 	}),
-	prices: new Lane('prices', repriceDue),
-	months: new Lane('months', async () => void (await packMonths(isOver))),
+	prices: new Lane('prices', () => repriceDue(isMerging)),
+	months: new Lane('months', async () => void (await packMonths((month) => isOver(month) && !isMerging()))),
 	round: new Lane('round', lookRound)
 };
 

@@ -39,16 +39,19 @@ interface Stale {
 	readonly revision: number;
 }
 
-/** Packs the months that have changed since they were packed. @returns how many */
+/** Packs the months that have changed since they were packed, as far as each is due when its turn comes. @returns how many */
 export async function packMonths(isDue: (month: string) => boolean = () => true): Promise<number> {
 	const db = await open();
-	const stale = (
-		(await db.query(`SELECT month, revision FROM packed_months WHERE packed <> revision ORDER BY month`, {
-			type: QueryTypes.SELECT
-		})) as Stale[]
-	).filter(({ month }) => isDue(month));
-	for (const one of stale) await packMonth(one);
-	return stale.length;
+	const stale = (await db.query(`SELECT month, revision FROM packed_months WHERE packed <> revision ORDER BY month`, {
+		type: QueryTypes.SELECT
+	})) as Stale[];
+	let count = 0;
+	for (const one of stale) {
+		if (!isDue(one.month)) continue;
+		await packMonth(one);
+		count++;
+	}
+	return count;
 }
 
 async function packMonth({ month, revision }: Stale): Promise<void> {
