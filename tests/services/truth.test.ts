@@ -9,7 +9,11 @@ let world: World;
 let desk: Desk;
 let offline: string;
 const ids: Record<string, string> = {};
-const day = (ago: number) => new Date(Date.now() - ago * 86_400_000).toISOString().slice(0, 10);
+/** A day of the business, so many days ago. */
+const day = (ago: number) =>
+	new Intl.DateTimeFormat('sv-SE', { timeZone: 'Europe/Brussels', dateStyle: 'short' }).format(
+		Date.now() - ago * 86_400_000
+	);
 const files = history({ until: day(1), payments: 400, months: 2 });
 
 beforeAll(async () => {
