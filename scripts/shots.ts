@@ -89,7 +89,12 @@ try {
 	await desk.sees('Draft,', '.note');
 	await shoot(desk, 'till');
 	await open('/accept/tills/web-shop/replay?days=365');
-	await desk.sees('Payers who met nothing');
+	await until('the replay is done', async () => (await desk.text()).includes('Payers who met nothing'), 90_000).catch(
+		async (error: unknown) => {
+			console.error(await desk.text());
+			throw error;
+		}
+	);
 	await shoot(desk, 'replay');
 	await open('/accept/tills/web-shop');
 	await desk.press('Throw the draft away');
@@ -134,7 +139,7 @@ try {
 	await desk.press('Refund…');
 	await desk.fill('Refund, in EUR', '30.00');
 	await desk.press('Refund through Fernhall');
-	await desk.sees('30.00 EUR refunded');
+	await desk.sees('30,00 EUR refunded');
 	await until('told by a notification too', async () => (await desk.text()).includes('Notifications:'));
 	await shoot(desk, 'payment');
 	await open('/watch');

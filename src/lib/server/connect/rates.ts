@@ -29,7 +29,9 @@ export async function fetchRates(): Promise<void> {
 			continue;
 		const rates = await speak(row, (connector, credentials) => connector.rates(credentials, day));
 		if (!rates.length) continue;
+		const known = await db.exchangeRates.count({ source: name });
 		await write((tx) => keepRates(rates, tx));
-		forgetSnapshot();
+		// told again is no change: answers that are being worked out stay good
+		if ((await db.exchangeRates.count({ source: name })) > known) forgetSnapshot();
 	}
 }
