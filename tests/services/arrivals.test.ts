@@ -145,6 +145,15 @@ describe('a notification', () => {
 		await until('the stream', async () => (heard += (await reader.read()).value ?? '').includes('data: arrivals'));
 		await reader.cancel();
 	});
+	it('is told to a screen that was loaded before it came and listens only after it', async () => {
+		const { liveSince } = await desk.layout<{ liveSince: number }>('/takings');
+		await send('e-gap', event('e-gap'));
+		const page = await desk.get(`/live?since=${liveSince}`, { accept: 'text/event-stream' });
+		const reader = page.body!.pipeThrough(new TextDecoderStream()).getReader();
+		let heard = '';
+		await until('the stream', async () => (heard += (await reader.read()).value ?? '').includes('data: arrivals'));
+		await reader.cancel();
+	});
 });
 
 describe('kill -9', () => {

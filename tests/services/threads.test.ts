@@ -1,8 +1,10 @@
-import { resolve } from 'node:path';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { RateCard, kindAt, type Past, type PastKind } from '../../src/lib/core/fees/index.ts';
 import { findRate } from '../../src/lib/core/money/index.ts';
-import { inThread, plainKind, TASKS, type Asked } from '../../src/lib/server/threads/index.ts';
+import { inThread, plainKind, TASKS, type Asked, type FilePiece } from '../../src/lib/server/threads/index.ts';
 import { history } from '../../standins/history/index.ts';
 
 const COUNT = 20_000;
@@ -58,6 +60,16 @@ const asked: Asked<'price'> = {
 	happened: { disputes: [1], declined: [5, 0, 2] }
 };
 
+const folder = mkdtempSync(join(tmpdir(), 'purse-thread-'));
+afterAll(() => rmSync(folder, { recursive: true }));
+let files = 0;
+function fileOf(content: string | Uint8Array): string {
+	const path = join(folder, `${files++}.csv`);
+	writeFileSync(path, content);
+	return path;
+}
+const SOUND = history({ until: '2026-11-24', payments: 8_000 }).get('fernhall')!;
+
 describe('what is worked out in another thread', () => {
 	beforeAll(() => {
 		process.env.JUSTPURSE_THREAD = resolve('build/thread/thread.js');
@@ -84,14 +96,35 @@ describe('what is worked out in another thread', () => {
 			['domestic', (COUNT - 200) / 2, 2],
 			['regional', (COUNT - 200) / 4, 1]
 		]);
-		const file = {
-			bytes: Buffer.from(history({ until: '2026-11-24', payments: 300 }).get('fernhall')!),
-			timeZone: 'UTC',
-			accountZone: 'Europe/Brussels'
-		};
-		const checked = await inThread('checkFile', file);
-		expect(checked).toEqual(TASKS.checkFile(file));
-		expect('counts' in checked && checked.counts.captured).toBeGreaterThan(50);
+		const file = { path: fileOf(SOUND), timeZone: 'UTC', accountZone: 'Europe/Brussels' };
+		const there: FilePiece[] = [];
+		const here: FilePiece[] = [];
+		const checked = await inThread('checkFile', file, async (piece) => void there.push(piece));
+		expect(checked).toEqual(await TASKS.checkFile(file, async (piece) => void here.push(piece)));
+		expect(there).toEqual(here);
+		// every line is handed over once, in pieces of at most a thousand
+		const pieces = there.filter(({ kind }) => kind === 'captured');
+		expect(pieces.length).toBeGreaterThan(1);
+		expect(Math.max(...there.map(({ lines }) => lines))).toBeLessThanOrEqual(1_000);
+		expect('counts' in checked && checked.counts.captured).toBe(pieces.reduce((sum, one) => sum + one.lines, 0));
+	});
+	it('hands over the next piece only when the one before was taken, and ends when it was not', async () => {
+		const file = { path: fileOf(SOUND), timeZone: 'UTC', accountZone: 'Europe/Brussels' };
+		let [open, most] = [0, 0];
+		await inThread('checkFile', file, async () => {
+			most = Math.max(most, ++open);
+			await new Promise((next) => setImmediate(next));
+			open--;
+		});
+		expect(most).toBe(1);
+		let pieces = 0;
+		await expect(
+			inThread('checkFile', file, async () => {
+				pieces++;
+				throw new Error('the disk is full');
+			})
+		).rejects.toThrow('the disk is full');
+		expect(pieces).toBe(1);
 	});
 	it('leaves this thread to others meanwhile', async () => {
 		let turns = 0;
@@ -102,14 +135,19 @@ describe('what is worked out in another thread', () => {
 		expect(turns).toBeGreaterThan(5);
 	});
 	it('tells what went wrong, and goes on with the next', async () => {
-		const bytes = Buffer.from(history({ until: '2026-11-24', payments: 300 }).get('fernhall')!);
+		const zones = { timeZone: 'UTC', accountZone: 'Europe/Brussels' };
 		await expect(
-			inThread('checkFile', { bytes, timeZone: 'Nowhere/Land', accountZone: 'Europe/Brussels' })
+			inThread('checkFile', { ...zones, path: fileOf(SOUND), timeZone: 'Nowhere/Land' })
 		).rejects.toThrow(/Nowhere/);
-		expect(
-			await inThread('checkFile', { bytes: Buffer.from('nothing'), timeZone: 'UTC', accountZone: 'Europe/Brussels' })
-		).toMatchObject({
-			troubles: [{ line: 1 }]
-		});
+		await expect(inThread('checkFile', { ...zones, path: '/nowhere' })).rejects.toThrow(/ENOENT/);
+		for (const [content, line, says] of [
+			['nothing', 1, /must name the columns/],
+			['', 0, /empty/],
+			[Buffer.from([0x61, 0xff, 0x0a]), 0, /UTF-8/],
+			['a,b\n"c,d\n', 2, /not CSV/]
+		] as const)
+			expect(await inThread('checkFile', { ...zones, path: fileOf(content) })).toMatchObject({
+				troubles: [{ line, says: expect.stringMatching(says) }]
+			});
 	});
 });

@@ -58,6 +58,13 @@ export class Desk {
 		return unflatten(nodes.filter((node) => node?.data).at(-1)!.data!) as T;
 	}
 
+	/** What stands around a page: the data of the outermost layout. */
+	async layout<T>(path: string): Promise<T> {
+		const answer = await this.get(`${path}/__data.json?x-sveltekit-invalidated=111`);
+		const { nodes } = (await answer.json()) as { nodes: ({ data?: unknown[] } | null)[] };
+		return Object.assign({}, ...nodes.flatMap((node) => (node?.data ? [unflatten(node.data)] : []))) as T;
+	}
+
 	/** Posts a form as the page's script does, and reads what the action answered. */
 	async act(path: string, form: Record<string, string | string[]>): Promise<ActionAnswer> {
 		const body = new URLSearchParams();

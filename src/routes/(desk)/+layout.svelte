@@ -37,7 +37,7 @@
 		let source: EventSource;
 		let lost = false;
 		const open = () => {
-			source = new EventSource('/live');
+			source = new EventSource(`/live?since=${data.liveSince}`);
 			// a page on its way loads everything anyway, and loading anew meanwhile would call it off
 			source.onmessage = ({ data: topic }) => void (navigating.to ? missed.push(topic) : invalidate(`live:${topic}`));
 			source.onerror = () => (lost = true);

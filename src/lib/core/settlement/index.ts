@@ -122,14 +122,6 @@ export interface FileTrouble {
 }
 /** A payment or attempt with the line of the file that tells it. */
 export type Placed<T> = T & { readonly line: number };
-export type ReadFile =
-	| {
-			readonly lines: readonly Placed<SettlementLine>[];
-			readonly declined: readonly Placed<DeclinedLine>[];
-			readonly others: readonly Placed<OtherLine>[];
-	  }
-	| { readonly troubles: readonly FileTrouble[] };
-
 const AT_MOST = 50;
 
 /** What a cell says to its column's schema; cells that say the same are read once. */
@@ -177,138 +169,197 @@ function lineReader<T>(
 /** Cells of a declined line that must say nothing, since nothing was captured. */
 const NOT_DECLINED = ['captured_at', 'base_minor', 'rate', 'refunded_minor', 'disputed_minor'] as const;
 
+/** What a line of a settlement file tells, once it was checked. */
+export type Told =
+	| { readonly captured: Placed<SettlementLine> }
+	| { readonly declined: Placed<DeclinedLine> }
+	| { readonly other: Placed<OtherLine> };
+
 /**
- * Checks the records of a settlement file: every line by itself, none twice, and the totals at the end, one per currency:
- * `total` in the first column, the count under `source`, sums under `amount_minor` and `fee_minor`. Declined attempts have
- * totals of their own, with `declined` under `outcome`. A file without totals was cut off. It is taken whole or not at all.
- * @param records one per line, header first, each with its line number in the file
+ * Checks the records of a settlement file one after the other: every line by itself, none twice, and the totals at the end,
+ * one per currency: `total` in the first column, the count under `source`, sums under `amount_minor` and `fee_minor`.
+ * Declined attempts have totals of their own, with `declined` under `outcome`. A file without totals was cut off. What it
+ * tells counts only when `end` tells no trouble: a file is taken whole or not at all.
  */
-export function readSettlement(records: readonly { line: number; cells: readonly string[] }[]): ReadFile {
-	const troubles: FileTrouble[] = [];
-	const add = (line: number, says: string) => void (troubles.length < AT_MOST && troubles.push({ line, says }));
-	const [header, ...rest] = records;
-	if (!header) return { troubles: [{ line: 0, says: 'The file is empty.' }] };
-	const told = header.cells.join(',');
-	const columns: readonly string[] | undefined = [
-		SETTLEMENT_COLUMNS,
-		[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS],
-		[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, ...LINE_COLUMNS]
-	].find((names) => names.join(',') === told);
-	if (!columns)
-		return {
-			troubles: [
-				{
-					line: header.line,
-					says: `The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}; and may go on: ${FURTHER_COLUMNS.join(', ')}; and then ${LINE_COLUMNS.join(', ')}.`
-				}
-			]
-		};
-	const outcomeAt = columns.indexOf('outcome');
-	const tellsOthers = columns.includes('of_payment');
-	const lines: Placed<SettlementLine>[] = [];
-	const declined: Placed<DeclinedLine>[] = [];
-	const others: Placed<OtherLine>[] = [];
-	const seen = new Map<string, number>();
-	const totals = new Map<string, { line: number; count: string; sum: string; fees: string }>();
-	const sums = new Map<string, { count: number; sum: bigint; fees: bigint }>();
-	const count = (key: string, { amount_minor, fee_minor }: { amount_minor: number; fee_minor: number }) => {
-		const sum = sums.get(key) ?? { count: 0, sum: 0n, fees: 0n };
-		sums.set(key, {
-			count: sum.count + 1,
-			sum: sum.sum + BigInt(amount_minor),
-			fees: sum.fees + BigInt(fee_minor)
-		});
-	};
-	const once = (line: number, payment: string) => {
-		const before = seen.get(payment);
-		if (before !== undefined) add(line, `Payment ${payment} stands in line ${before} already.`);
-		seen.set(payment, line);
-	};
-	const readCaptured = lineReader<SettlementLine>(SettlementLine, columns);
-	const readDeclined = lineReader<DeclinedLine>(DeclinedLine, columns);
-	const readOther = lineReader<Omit<OtherLine, 'outcome'>>(OtherLine, columns);
-	const isWrong = <T>(read: T | readonly string[], line: number): read is readonly string[] => {
-		if (!Array.isArray(read)) return false;
-		for (const says of read as readonly string[]) add(line, says);
-		return true;
-	};
-	for (const { line, cells } of rest) {
-		if (cells.length !== columns.length) {
-			add(line, `It has ${cells.length} values where there are ${columns.length}.`);
-			continue;
+export class SettlementReader {
+	private readonly troubles: FileTrouble[] = [];
+	private columns: readonly string[] | undefined;
+	private isEmpty = true;
+	private outcomeAt = -1;
+	private tellsOthers = false;
+	private readonly seen = new Map<string, number>();
+	private readonly declinedIds = new Set<string>();
+	private readonly owners: { readonly line: number; readonly payment: string }[] = [];
+	private readonly totals = new Map<string, { line: number; count: string; sum: string; fees: string }>();
+	private readonly sums = new Map<string, { count: number; sum: bigint; fees: bigint }>();
+	private readCaptured!: ReturnType<typeof lineReader<SettlementLine>>;
+	private readDeclined!: ReturnType<typeof lineReader<DeclinedLine>>;
+	private readOther!: ReturnType<typeof lineReader<Omit<OtherLine, 'outcome'>>>;
+
+	/** Nothing of the file will be taken: reading on only finds more of what is wrong. */
+	get isBroken(): boolean {
+		return this.troubles.length > 0;
+	}
+	/** So much is wrong that nobody reads on. */
+	get isHopeless(): boolean {
+		return this.troubles.length >= AT_MOST || (!this.isEmpty && !this.columns);
+	}
+
+	/**
+	 * Takes the next record; the first one is the header.
+	 * @param line its number in the file
+	 * @returns what it tells, unless something is wrong with it or it is a header or total
+	 */
+	take(line: number, cells: readonly string[]): Told | undefined {
+		if (this.isEmpty) {
+			this.isEmpty = false;
+			this.takeHeader(line, cells);
+			return undefined;
 		}
-		const cell = (name: string) => cells[columns.indexOf(name)] ?? '';
+		const { columns, outcomeAt, tellsOthers } = this;
+		if (!columns) return undefined;
+		if (cells.length !== columns.length) {
+			this.add(line, `It has ${cells.length} values where there are ${columns.length}.`);
+			return undefined;
+		}
 		const outcome = (outcomeAt < 0 ? '' : cells[outcomeAt]) || 'captured';
 		const known: readonly string[] = tellsOthers ? OUTCOMES : OUTCOMES.slice(0, 2);
 		if (!known.includes(outcome)) {
-			add(
+			this.add(
 				line,
 				tellsOthers ? `outcome is none of ${OUTCOMES.join(', ')}.` : 'outcome is neither captured nor declined.'
 			);
-			continue;
+			return undefined;
 		}
+		const cell = (name: string) => cells[columns.indexOf(name)] ?? '';
 		if (cells[0] === 'total') {
-			totals.set(outcome === 'captured' ? cell('currency') : `${cell('currency')} ${outcome}`, {
+			this.totals.set(outcome === 'captured' ? cell('currency') : `${cell('currency')} ${outcome}`, {
 				line,
 				count: cell('source'),
 				sum: cell('amount_minor'),
 				fees: cell('fee_minor')
 			});
-			continue;
+			return undefined;
 		}
-		if (totals.size) add(line, 'It stands after the totals.');
-		if (outcome === 'declined') {
-			const read = readDeclined(cells, line);
-			for (const name of NOT_DECLINED)
-				if (cell(name) !== '') add(line, `${name} must be empty: a declined attempt captured nothing.`);
-			if (isWrong(read, line)) continue;
-			once(line, read.payment);
-			declined.push(read);
-			count(`${read.currency} declined`, read);
-			continue;
-		}
-		if (outcome !== 'captured') {
-			const read = readOther(cells, line);
-			if (isWrong(read, line)) continue;
-			const other: Placed<OtherLine> = {
-				...(read as Placed<Omit<OtherLine, 'outcome'>>),
-				outcome: outcome as OtherOutcome
-			};
-			if (BELONGS.includes(other.outcome) && !other.of_payment) add(line, `A ${outcome} must name its payment.`);
-			if (HAS_SUM.includes(other.outcome) && other.amount_minor === 0) add(line, `A ${outcome} of nothing.`);
-			once(line, `${outcome} ${other.payment}`);
-			others.push(other);
-			count(`${other.currency} ${outcome}`, other);
-			continue;
-		}
-		if (tellsOthers && cell('of_payment')) add(line, 'A captured payment belongs to no other.');
-		const one = readCaptured(cells, line);
-		if (isWrong(one, line)) continue;
-		once(line, one.payment);
-		if (one.refunded_minor + one.disputed_minor > one.amount_minor)
-			add(line, 'More was refunded and disputed than was taken.');
-		if (one.currency !== one.fee_currency && !one.rate)
-			add(line, `A rate from ${one.currency} to ${one.fee_currency} is missing.`);
-		if (one.currency === one.fee_currency && one.base_minor !== one.amount_minor)
-			add(line, 'base_minor differs from amount_minor in the same currency.');
-		if (one.ordered_at !== undefined && one.ordered_at > one.captured_at)
-			add(line, 'It was captured before it was ordered.');
-		lines.push(one);
-		count(one.currency, one);
+		if (this.totals.size) this.add(line, 'It stands after the totals.');
+		if (outcome === 'declined') return this.takeDeclined(line, cells, cell);
+		if (outcome !== 'captured') return this.takeOther(line, cells, outcome as OtherOutcome);
+		if (tellsOthers && cell('of_payment')) this.add(line, 'A captured payment belongs to no other.');
+		return this.takeCaptured(line, cells);
 	}
-	if (!totals.size) add(0, 'The totals at the end are missing: the file was cut off.');
-	else
-		for (const [key, { count: many, sum, fees }] of sums) {
-			const [currency, ...rest] = key.split(' ');
-			const what = rest.join(' ');
-			const total = totals.get(key);
-			const of = what === '' ? 'payments' : what === 'declined' ? 'declined attempts' : `lines of ${what}`;
-			if (!total) add(0, `There is no total for ${what === '' ? currency : `${of} in ${currency}`}.`);
-			else if (total.count !== String(many) || total.sum !== String(sum) || total.fees !== String(fees))
-				add(
-					total.line,
-					`The total of ${currency} is ${total.count} ${of}, ${total.sum} and fees of ${total.fees}; the lines come to ${many}, ${sum} and ${fees}.`
-				);
+
+	/** What is wrong with the file, once all of it was taken; at most fifty things, and none when it is sound. */
+	end(): readonly FileTrouble[] {
+		if (this.isEmpty) this.add(0, 'The file is empty.');
+		if (!this.columns) return this.troubles;
+		if (!this.totals.size) this.add(0, 'The totals at the end are missing: the file was cut off.');
+		else for (const [key, sum] of this.sums) this.checkTotal(key, sum);
+		return this.troubles;
+	}
+
+	/** Lines that belong to a payment which is not in the file, with that payment's id. */
+	elsewhere(): { line: number; payment: string }[] {
+		return this.owners.filter(({ payment }) => !this.seen.has(payment) || this.declinedIds.has(payment));
+	}
+
+	private add(line: number, says: string): void {
+		if (this.troubles.length < AT_MOST) this.troubles.push({ line, says });
+	}
+
+	private takeHeader(line: number, cells: readonly string[]): void {
+		const told = cells.join(',');
+		const columns: readonly string[] | undefined = [
+			SETTLEMENT_COLUMNS,
+			[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS],
+			[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, ...LINE_COLUMNS]
+		].find((names) => names.join(',') === told);
+		if (!columns) {
+			this.add(
+				line,
+				`The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}; and may go on: ${FURTHER_COLUMNS.join(', ')}; and then ${LINE_COLUMNS.join(', ')}.`
+			);
+			return;
 		}
-	return troubles.length ? { troubles } : { lines, declined, others };
+		this.columns = columns;
+		this.outcomeAt = columns.indexOf('outcome');
+		this.tellsOthers = columns.includes('of_payment');
+		this.readCaptured = lineReader<SettlementLine>(SettlementLine, columns);
+		this.readDeclined = lineReader<DeclinedLine>(DeclinedLine, columns);
+		this.readOther = lineReader<Omit<OtherLine, 'outcome'>>(OtherLine, columns);
+	}
+
+	private takeCaptured(line: number, cells: readonly string[]): Told | undefined {
+		const one = this.readCaptured(cells, line);
+		if (this.isWrong(one, line)) return undefined;
+		this.once(line, one.payment);
+		if (one.refunded_minor + one.disputed_minor > one.amount_minor)
+			this.add(line, 'More was refunded and disputed than was taken.');
+		if (one.currency !== one.fee_currency && !one.rate)
+			this.add(line, `A rate from ${one.currency} to ${one.fee_currency} is missing.`);
+		if (one.currency === one.fee_currency && one.base_minor !== one.amount_minor)
+			this.add(line, 'base_minor differs from amount_minor in the same currency.');
+		if (one.ordered_at !== undefined && one.ordered_at > one.captured_at)
+			this.add(line, 'It was captured before it was ordered.');
+		this.count(one.currency, one);
+		return { captured: one };
+	}
+
+	private takeDeclined(line: number, cells: readonly string[], cell: (name: string) => string): Told | undefined {
+		const read = this.readDeclined(cells, line);
+		for (const name of NOT_DECLINED)
+			if (cell(name) !== '') this.add(line, `${name} must be empty: a declined attempt captured nothing.`);
+		if (this.isWrong(read, line)) return undefined;
+		this.once(line, read.payment);
+		this.declinedIds.add(read.payment);
+		this.count(`${read.currency} declined`, read);
+		return { declined: read };
+	}
+
+	private takeOther(line: number, cells: readonly string[], outcome: OtherOutcome): Told | undefined {
+		const read = this.readOther(cells, line);
+		if (this.isWrong(read, line)) return undefined;
+		const other: Placed<OtherLine> = { ...(read as Placed<Omit<OtherLine, 'outcome'>>), outcome };
+		if (BELONGS.includes(outcome) && !other.of_payment) this.add(line, `A ${outcome} must name its payment.`);
+		if (HAS_SUM.includes(outcome) && other.amount_minor === 0) this.add(line, `A ${outcome} of nothing.`);
+		this.once(line, `${outcome} ${other.payment}`);
+		if (other.of_payment) this.owners.push({ line, payment: other.of_payment });
+		this.count(`${other.currency} ${outcome}`, other);
+		return { other };
+	}
+
+	private isWrong<T>(read: T | readonly string[], line: number): read is readonly string[] {
+		if (!Array.isArray(read)) return false;
+		for (const says of read as readonly string[]) this.add(line, says);
+		return true;
+	}
+
+	private once(line: number, payment: string): void {
+		const before = this.seen.get(payment);
+		if (before !== undefined) this.add(line, `Payment ${payment} stands in line ${before} already.`);
+		this.seen.set(payment, line);
+	}
+
+	private count(key: string, { amount_minor, fee_minor }: { amount_minor: number; fee_minor: number }): void {
+		const sum = this.sums.get(key);
+		if (!sum) {
+			this.sums.set(key, { count: 1, sum: BigInt(amount_minor), fees: BigInt(fee_minor) });
+			return;
+		}
+		sum.count++;
+		sum.sum += BigInt(amount_minor);
+		sum.fees += BigInt(fee_minor);
+	}
+
+	private checkTotal(key: string, { count, sum, fees }: { count: number; sum: bigint; fees: bigint }): void {
+		const [currency, ...rest] = key.split(' ');
+		const what = rest.join(' ');
+		const total = this.totals.get(key);
+		const of = what === '' ? 'payments' : what === 'declined' ? 'declined attempts' : `lines of ${what}`;
+		if (!total) this.add(0, `There is no total for ${what === '' ? currency : `${of} in ${currency}`}.`);
+		else if (total.count !== String(count) || total.sum !== String(sum) || total.fees !== String(fees))
+			this.add(
+				total.line,
+				`The total of ${currency} is ${total.count} ${of}, ${total.sum} and fees of ${total.fees}; the lines come to ${count}, ${sum} and ${fees}.`
+			);
+	}
 }

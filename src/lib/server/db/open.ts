@@ -13,6 +13,7 @@ class TunedDatabase extends sqlite3.Database {
 	constructor(file: string, mode?: number, done?: (error: Error | null) => void) {
 		super(file, mode, done);
 		this.configure('busyTimeout', 10_000);
+		this.exec(`PRAGMA cache_size = -${CACHE_KIB}; PRAGMA temp_store = MEMORY`);
 	}
 }
 
@@ -43,9 +44,41 @@ async function opening(): Promise<Sequelize> {
 
 export const databaseFile = (): string => join(dataFolder(), 'purse.sqlite');
 
+/** How much of the database a connection keeps in memory, in KiB; SQLite's own 2 MiB read everything again and again. */
+const CACHE_KIB = 48_000;
+
+interface Connections {
+	getConnection(options?: { uuid?: string }): Promise<sqlite3.Database>;
+	releaseConnection(connection: sqlite3.Database, force?: boolean): void;
+}
+
+/**
+ * Gives every transaction the same connection, kept open. Sequelize opens one for each and closes it after, which reads the
+ * whole schema every time and forgets what was read. Writers take turns, so that one is enough.
+ */
+function keepWriter(manager: Connections): void {
+	const get = manager.getConnection.bind(manager);
+	const release = manager.releaseConnection.bind(manager);
+	let writer: Promise<sqlite3.Database> | undefined;
+	manager.getConnection = (options = {}) => {
+		if (!options.uuid || options.uuid === 'default') return get(options);
+		writer ??= get({ ...options, uuid: 'writer' });
+		writer.catch(() => (writer = undefined));
+		return writer;
+	};
+	manager.releaseConnection = (connection, force) => {
+		if (!force) return;
+		// its state is not known: it is closed, and the next transaction opens another
+		writer = undefined;
+		delete (manager as unknown as { connections: Record<string, unknown> }).connections.writer;
+		release(connection, true);
+	};
+}
+
 /** The instance that models are bound to; nothing is read before `open` has run. */
 export function sequelize(): Sequelize {
-	instance ??= new Sequelize({
+	if (instance) return instance;
+	instance = new Sequelize({
 		dialect: 'sqlite',
 		storage: databaseFile(),
 		logging: false,
@@ -53,6 +86,7 @@ export function sequelize(): Sequelize {
 		transactionType: Transaction.TYPES.IMMEDIATE,
 		define: { timestamps: false, underscored: true, freezeTableName: true }
 	});
+	keepWriter((instance as unknown as { connectionManager: Connections }).connectionManager);
 	return instance;
 }
 

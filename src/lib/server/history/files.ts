@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs';
+import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { FURTHER_COLUMNS, LINE_COLUMNS, SETTLEMENT_COLUMNS, type FileTrouble } from '../../core/settlement';
 import { forgetSnapshot } from '../signals/freshness';
@@ -42,83 +42,126 @@ async function ownersOf(processor: string): Promise<ConnectionRow[]> {
 	return standing.length ? standing : all.slice(-1);
 }
 
+/** Files on their way in, by their digest: the same one given twice at once is taken once. */
+const underWay = new Map<string, Promise<Taken>>();
+
 /**
  * Takes a settlement file in, whole or not at all: checked to its end, kept, and then merged into what is known, a chunk at
  * a time, so that notifications and payers come in between. The same file twice changes nothing. Of a payment that is known
  * already, what is new is added; another sum or currency refuses the file.
+ * @param path where the file lies; it stays there
  * @param connectionId whose account it tells of, where several could be meant
  */
 export async function takeFile(
 	name: string,
 	processor: string,
-	bytes: Uint8Array,
+	path: string,
 	by: string,
 	connectionId?: string
 ): Promise<Taken> {
-	const digest = createHash('sha256').update(bytes).digest('hex');
-	const before = await db.settlementFiles.one({ digest });
-	if (before && before.state !== 'staging') return { before };
+	const digest = await digestOf(path);
+	const before = await (underWay.get(digest)?.then((taken) => ('taken' in taken ? taken.taken : undefined)) ??
+		db.settlementFiles.one({ digest, state: ['merging', 'taken'] }));
+	if (before) return { before };
 	const owners = await ownersOf(processor);
 	const connection = connectionId ? owners.find((row) => row.id === connectionId) : owners[0];
 	if (owners.length > 1 && !connectionId)
 		return { which: owners.map(({ id, name: called, accountName }) => ({ id, name: `${called}, ${accountName}` })) };
-	const { timeZone } = await theBusiness();
-	const read = await inThread('checkFile', { bytes, timeZone, accountZone: connection?.timeZone ?? timeZone });
-	if ('troubles' in read) return read;
-	const owner = { processor, connectionId: connection?.id ?? null, accountId: connection?.accountId ?? '' };
-	const troubles = await clashesOf(owner, read);
-	if (troubles.length) return { troubles };
-	const file = await stageFile({ name, digest, by, ...owner }, read);
-	const merging = mergeFile(file.id);
+	const taking = checkAndKeep({ name, digest, by, processor, path, connection }).finally(() => underWay.delete(digest));
+	underWay.set(digest, taking);
+	const result = await taking;
+	if (!('taken' in result)) return result;
+	const merging = mergeFile(result.taken.id);
 	await Promise.race([merging, new Promise((next) => setTimeout(next, WAIT_MS))]);
 	// what goes wrong beside the answer is told by the log, and gone on with by the worker
-	merging.catch((error: unknown) => log.error({ file: file.id, error: String(error) }, 'a settlement file waits'));
-	return { taken: (await db.settlementFiles.one({ id: file.id }))! };
+	merging.catch((error: unknown) => log.error({ file: result.taken.id, error: String(error) }, 'a settlement file waits'));
+	return { taken: (await db.settlementFiles.one({ id: result.taken.id }))! };
 }
 
-/** Keeps a checked file: from its last step on it will be merged to its end, also after the process was ended. */
-async function stageFile(
-	{ name, digest, by, ...owner }: { name: string; digest: string; by: string } & Omit<FileOwner, 'fileId' | 'heardAt'>,
-	read: CheckedFile
-): Promise<SettlementFileRow> {
-	const { counts } = read;
-	const file = await write(async (tx) => {
+async function digestOf(path: string): Promise<string> {
+	const hash = createHash('sha256');
+	for await (const bytes of createReadStream(path, { highWaterMark: 1_048_576 })) hash.update(bytes as Buffer);
+	return hash.digest('hex');
+}
+
+interface Given {
+	readonly name: string;
+	readonly digest: string;
+	readonly by: string;
+	readonly processor: string;
+	readonly path: string;
+	readonly connection: ConnectionRow | undefined;
+}
+/** The order in which kinds of chunks are merged: what belongs to a payment comes after the payments. */
+const RANK = { captured: 0, declined: 0, others: 1_000_000, months: 2_000_000 } as const;
+
+/** Checks a file line by line and keeps what is sound on the way; nothing of it stays where anything is wrong. */
+async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unknown } | { troubles: unknown }>> {
+	const { digest, processor, connection, path } = given;
+	const { timeZone } = await theBusiness();
+	const owner = { processor, connectionId: connection?.id ?? null, accountId: connection?.accountId ?? '' };
+	const { id: fileId } = await write(async (tx) => {
 		await dropStaging(digest, tx);
 		return db.settlementFiles.insert(
 			{
-				name,
+				name: given.name,
 				digest,
 				...owner,
 				state: 'staging',
-				count: counts.captured,
+				count: 0,
 				fresh: 0,
 				declined: 0,
 				takenAt: timeNow(),
-				byUser: by
+				byUser: given.by
 			},
 			tx
 		);
 	});
 	let number = 0;
-	for (const [kind, chunks] of [
-		['captured', read.captured],
-		['declined', read.declined],
-		['others', read.others]
-	] as const)
-		for (const body of chunks)
-			await write((tx) =>
-				db.fileChunks.insert({ fileId: file.id, number: number++, kind, lines: read.chunkLines, body }, tx)
-			);
+	const clashes: FileTrouble[] = [];
+	try {
+		const checked = await inThread(
+			'checkFile',
+			{ path, timeZone, accountZone: connection?.timeZone ?? timeZone },
+			async ({ kind, body, lines }) => {
+				if (clashes.length < AT_MOST && kind !== 'others') clashes.push(...(await clashesOf(owner, kind, body)));
+				if (!clashes.length)
+					await write((tx) =>
+						db.fileChunks.insert({ fileId, number: RANK[kind] + number++, kind, lines, body }, tx)
+					);
+			}
+		);
+		const troubles =
+			'troubles' in checked ? [...clashes, ...checked.troubles] : [...clashes, ...(await strangersOf(owner, checked))];
+		if ('troubles' in checked || troubles.length) {
+			await write((tx) => dropStaging(digest, tx));
+			return { troubles: troubles.sort((a, b) => (a.line || Infinity) - (b.line || Infinity)).slice(0, AT_MOST) };
+		}
+		await keepWhole(fileId, given, owner, checked);
+		return { taken: (await db.settlementFiles.one({ id: fileId }))! };
+	} catch (error) {
+		await write((tx) => dropStaging(digest, tx));
+		throw error;
+	}
+}
+
+/** The last step of keeping a file: from here on it will be merged to its end, also after the process was ended. */
+async function keepWhole(
+	fileId: number,
+	{ name, by }: Given,
+	owner: Omit<FileOwner, 'fileId' | 'heardAt'>,
+	{ counts, months, rates }: CheckedFile
+): Promise<void> {
 	await write(async (tx) => {
 		await db.fileChunks.insert(
-			{ fileId: file.id, number, kind: 'months', lines: 0, body: JSON.stringify(read.months) },
+			{ fileId, number: RANK.months, kind: 'months', lines: 0, body: JSON.stringify(months) },
 			tx
 		);
 		await addRates(
-			read.rates.map((one) => ({ ...one, source: connectorOf(owner.processor).name })),
+			rates.map((one) => ({ ...one, source: connectorOf(owner.processor).name })),
 			tx
 		);
-		await db.settlementFiles.update({ id: file.id }, { state: 'merging' }, tx);
+		await db.settlementFiles.update({ id: fileId }, { state: 'merging', count: counts.captured }, tx);
 		// its processor may have been connected while the file was checked
 		if (!owner.connectionId) {
 			const [connection, other] = await db.connections.find(
@@ -128,7 +171,7 @@ async function stageFile(
 			);
 			if (connection && !other)
 				await db.settlementFiles.update(
-					{ id: file.id },
+					{ id: fileId },
 					{ connectionId: connection.id, accountId: connection.accountId },
 					tx
 				);
@@ -137,23 +180,25 @@ async function stageFile(
 			{
 				by,
 				kind: 'settlement file',
-				id: String(file.id),
+				id: String(fileId),
 				name,
 				act: `imported: ${counts.captured} payments, ${counts.declined} declined attempts, ${counts.others} other lines`
 			},
 			tx
 		);
 	});
-	return file;
 }
 
-/** What an earlier process began to keep and never finished. */
+/** Removes what was begun to be kept and never finished: of one file, or of all of an earlier process. */
 async function dropStaging(digest: string | undefined, tx: Tx): Promise<void> {
 	for (const { id } of await db.settlementFiles.find({ state: 'staging', ...(digest ? { digest } : {}) }, {}, tx)) {
 		await db.fileChunks.remove({ fileId: id }, tx);
 		await db.settlementFiles.remove({ id }, tx);
 	}
 }
+
+/** What an earlier process left half kept goes, before this one takes any file. */
+export const dropHalfKept = (): Promise<void> => write((tx) => dropStaging(undefined, tx));
 
 /** Goes on with files whose merging an earlier process did not finish. */
 export async function resumeFiles(): Promise<void> {
@@ -162,24 +207,22 @@ export async function resumeFiles(): Promise<void> {
 }
 
 const AT_MOST = 50;
-async function clashesOf(owner: Omit<FileOwner, 'fileId' | 'heardAt'>, read: CheckedFile): Promise<FileTrouble[]> {
+type Owner = Omit<FileOwner, 'fileId' | 'heardAt'>;
+
+/** Lines of a chunk that tell a known payment otherwise. */
+async function clashesOf(owner: Owner, kind: 'captured' | 'declined', chunk: string): Promise<FileTrouble[]> {
+	return (await knownOtherwise(owner, kind, chunk)).map(({ line, payment, turned }) => ({
+		line,
+		says: turned
+			? `Payment ${payment} is known already, as ${kind === 'captured' ? 'a declined attempt' : 'captured'}.`
+			: `Payment ${payment} is known already, with another amount or currency.`
+	}));
+}
+
+/** Lines that belong to a payment which nobody knows. */
+async function strangersOf({ processor, accountId }: Owner, { elsewhere }: CheckedFile): Promise<FileTrouble[]> {
 	const troubles: FileTrouble[] = [];
-	for (const [chunks, kind] of [
-		[read.captured, 'captured'],
-		[read.declined, 'declined']
-	] as const)
-		for (const chunk of chunks)
-			for (const { line, payment, turned } of await knownOtherwise(owner, kind, chunk)) {
-				troubles.push({
-					line,
-					says: turned
-						? `Payment ${payment} is known already, as ${kind === 'captured' ? 'a declined attempt' : 'captured'}.`
-						: `Payment ${payment} is known already, with another amount or currency.`
-				});
-				if (troubles.length >= AT_MOST) return troubles;
-			}
-	for (const { line, payment } of read.elsewhere) {
-		const { processor, accountId } = owner;
+	for (const { line, payment } of elsewhere) {
 		if (await db.payments.one({ processor, mode: 'live', accountId, processorId: payment })) continue;
 		troubles.push({ line, says: `It belongs to payment ${payment}, which is known neither here nor in the file.` });
 		if (troubles.length >= AT_MOST) break;
@@ -208,7 +251,7 @@ export async function takeInbox(): Promise<void> {
 	for (const name of readdirSync(inbox).sort()) {
 		const processor = /^([a-z]+)[^/]*\.csv$/.exec(name)?.[1];
 		if (!processor || !Object.hasOwn(CONNECTORS, processor)) continue;
-		const result = await takeFile(name, processor, readFileSync(join(inbox, name)), 'Just Purse');
+		const result = await takeFile(name, processor, join(inbox, name), 'Just Purse');
 		const isTaken = 'taken' in result || 'before' in result;
 		const to = join(inbox, isTaken ? 'taken' : 'refused');
 		mkdirSync(to, { recursive: true });

@@ -71,13 +71,13 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 	}
 	if (chunk.kind === 'others') {
 		let changed = 0;
-		for (const [line] of JSON.parse(chunk.body) as [Placed<OtherLine>][])
+		for (const line of JSON.parse(chunk.body) as Placed<OtherLine>[])
 			changed += Number(await mergeOther(owner, line, tx));
 		await db.settlementFiles.update({ id: file.id }, { changed: file.changed + changed }, tx);
 		return;
 	}
 	const kind = chunk.kind === 'captured' ? 'captured' : 'declined';
-	const { fresh, known } = await addChunk(owner, kind, chunk.body, tx);
+	const { fresh, known } = await addChunk(owner, kind, chunk, tx);
 	let [changed, clashes] = [0, 0];
 	for (const line of known) {
 		const told = await mergeKnown(owner, line, tx);

@@ -1,12 +1,13 @@
 import { Worker } from 'node:worker_threads';
 import { log } from '../log';
-import { TASKS, type Answered, type Asked, type TaskName } from './tasks';
+import { TASKS, type Answered, type Asked, type Piece, type TaskName } from './tasks';
 
 export * from './tasks';
 
 interface Waiting {
 	done(answer: unknown): void;
 	fail(error: Error): void;
+	take(piece: unknown): Promise<void>;
 }
 let thread: Worker | undefined;
 let turns = 0;
@@ -20,8 +21,16 @@ function started(file: string): Worker {
 	const made = new Worker(file);
 	thread = made;
 	made.unref();
-	made.on('message', ({ turn, answer, trouble }: { turn: number; answer?: unknown; trouble?: string }) => {
+	made.on('message', (message: { turn: number; answer?: unknown; piece?: unknown; trouble?: string }) => {
+		const { turn, answer, trouble } = message;
 		const one = waiting.get(turn);
+		if ('piece' in message) {
+			one?.take(message.piece).then(
+				() => made.postMessage({ turn, goOn: true }),
+				(error: unknown) => made.postMessage({ turn, trouble: error instanceof Error ? error.stack : String(error) })
+			);
+			return;
+		}
 		waiting.delete(turn);
 		if (waiting.size === 0) made.unref();
 		if (trouble === undefined) one?.done(answer);
@@ -44,15 +53,20 @@ function started(file: string): Worker {
 /**
  * Works something out in another thread, after what it was asked before; the server answers others meanwhile.
  * What is asked is copied, but for columns that are shared.
- * @throws what the task throws
+ * @param take what the task hands over on its way, where it does; the task goes on when it was taken
+ * @throws what the task throws, and what `take` throws
  */
-export async function inThread<K extends TaskName>(task: K, asked: Asked<K>): Promise<Answered<K>> {
+export async function inThread<K extends TaskName>(
+	task: K,
+	asked: Asked<K>,
+	take: (piece: Piece<K>) => Promise<void> = async () => {}
+): Promise<Answered<K>> {
 	const file = entry();
-	if (!file) return TASKS[task](asked as never) as Answered<K>;
+	if (!file) return (await TASKS[task](asked as never, take as never)) as Answered<K>;
 	const made = started(file);
 	const turn = ++turns;
 	return new Promise<Answered<K>>((done, fail) => {
-		waiting.set(turn, { done: (answer) => done(answer as Answered<K>), fail });
+		waiting.set(turn, { done: (answer) => done(answer as Answered<K>), fail, take: take as Waiting['take'] });
 		made.ref();
 		made.postMessage({ turn, task, asked });
 	});

@@ -2,10 +2,34 @@ import { parentPort } from 'node:worker_threads';
 import { TASKS, type TaskName } from './tasks';
 
 // The other thread: does one task after another, so that payers' pages never wait for a large computation.
-parentPort?.on('message', ({ turn, task, asked }: { turn: number; task: TaskName; asked: never }) => {
+let last: Promise<void> = Promise.resolve();
+/** Goes on with a task whose piece was taken, or ends it. */
+const taken = new Map<number, { done(): void; fail(error: Error): void }>();
+
+async function run(turn: number, task: TaskName, asked: never): Promise<void> {
+	// the next piece is made when the one before was taken: no heap of them waits
+	const give = (piece: unknown) =>
+		new Promise<void>((done, fail) => {
+			taken.set(turn, { done, fail });
+			parentPort!.postMessage({ turn, piece });
+		});
 	try {
-		parentPort!.postMessage({ turn, answer: TASKS[task](asked) });
+		parentPort!.postMessage({ turn, answer: await TASKS[task](asked, give as never) });
 	} catch (error) {
 		parentPort!.postMessage({ turn, trouble: error instanceof Error ? error.stack : String(error) });
 	}
+}
+
+type Message =
+	{ turn: number; task: TaskName; asked: never } | { turn: number; goOn: true } | { turn: number; trouble: string };
+parentPort?.on('message', (message: Message) => {
+	const { turn } = message;
+	if ('task' in message) {
+		last = last.then(() => run(turn, message.task, message.asked));
+		return;
+	}
+	const one = taken.get(turn);
+	taken.delete(turn);
+	if ('goOn' in message) one?.done();
+	else one?.fail(new Error(message.trouble));
 });

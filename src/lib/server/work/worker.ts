@@ -6,10 +6,11 @@ import { askApplications } from '../connect/applications';
 import { business } from '../connect/business';
 import { endPauses } from '../accept/pauses';
 import { endOldSessions } from '../access';
-import { resumeFiles, takeInbox } from '../history/files';
+import { dropHalfKept, resumeFiles, takeInbox } from '../history/files';
 import { isMerging } from '../history/merge';
 import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
+import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
 import { repriceDue } from '../payments/reprice';
 import { workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
@@ -126,7 +127,8 @@ export function startWorker(): void {
 		for (const lane of Object.values(lanes)) lane.plan(DELAY);
 	};
 	onWake(wakeAll);
-	void askAtOnce().finally(wakeAll);
+	dropIncoming();
+	void Promise.all([askAtOnce(), dropHalfKept()]).finally(wakeAll);
 }
 
 /** Ends all work in its turn, and the database after it. */

@@ -1,22 +1,24 @@
 import { QueryTypes } from 'sequelize';
 import { open, type Tx } from '../open';
 
-// A settlement file has up to millions of lines: they go into the database as JSON lists of lists, a few thousand at once,
-// which it takes apart itself. The order of the values is that of `CAPTURED` and `DECLINED`.
+// A settlement file has up to millions of lines: they go into the database as JSON, a thousand at once, which it takes apart
+// itself. The order of a line's values is that of `CAPTURED` and `DECLINED`; `kind` and `source` are numbers in the lists
+// beside the lines.
 
-/** Values of a captured line, in their order. */
 const CAPTURED =
-	'line processor_id source captured_at method currency minor entry scheme funding issuer fee_currency fee base refunded disputed ordered_at day account_day net'.split(
+	'line processor_id kind source captured_at minor fee_currency fee base refunded disputed ordered_at day account_day net'.split(
 		' '
 	);
-const DECLINED =
-	'line processor_id source created_at method currency minor entry scheme funding issuer fee_currency fee reason day'.split(
-		' '
-	);
-/** A line's values as columns of a table expression called `told`. */
-const told = (names: readonly string[]) =>
-	`told AS MATERIALIZED (SELECT ${names.map((name, at) => `value ->> ${at} AS ${name}`).join(', ')} FROM json_each($1))`;
+const DECLINED = 'line processor_id kind source created_at minor fee_currency fee reason day'.split(' ');
 const KINDS = ['method', 'currency', 'entry', 'scheme', 'funding', 'issuer'];
+
+/** The lines of a chunk, its kinds and its sources as table expressions `told`, `kinds` and `sources`. */
+const told = (names: readonly string[]) =>
+	`told AS MATERIALIZED (SELECT ${names.map((name, at) => `value ->> ${at} AS ${name}`).join(', ')} FROM json_each($1, '$.lines')),
+	kinds AS MATERIALIZED (SELECT e.key AS number, k.id, k.method, k.currency FROM json_each($1, '$.kinds') e
+		CROSS JOIN payment_kinds k ON ${KINDS.map((name, at) => `k.${name} = e.value ->> ${at}`).join(' AND ')}),
+	sources AS MATERIALIZED (SELECT e.key AS number, e.value AS source, s.till_id FROM json_each($1, '$.sources') e
+		LEFT JOIN file_sources s ON s.source = e.value)`;
 
 /** Whose payments a file tells of, and which file it is. */
 export interface FileOwner {
@@ -37,17 +39,17 @@ export async function knownOtherwise(
 	chunk: string
 ): Promise<{ line: number; payment: string; turned: 0 | 1 }[]> {
 	const db = await open();
-	const names = kind === 'captured' ? CAPTURED : DECLINED;
 	// a cross join keeps the order: each line is looked up, not every known payment
 	return (await db.query(
-		`WITH ${told(names)}
+		`WITH told AS (SELECT value ->> 0 AS line, value ->> 1 AS processor_id, value ->> 2 AS kind, value ->> 5 AS minor FROM json_each($1, '$.lines')),
+		kinds AS MATERIALIZED (SELECT key AS number, value ->> 1 AS currency FROM json_each($1, '$.kinds'))
 		SELECT told.line, told.processor_id AS payment, CASE WHEN ${kind === 'captured' ? `p.stage = 'failed' AND p.origin = 'file'` : 'p.taken > 0'} THEN 1 ELSE 0 END AS turned
 		FROM told CROSS JOIN payments p ON p.processor = $2 AND p.mode = 'live' AND p.account_id = $3 AND p.processor_id = told.processor_id
-			AND p.processor_id IS NOT NULL
+			AND p.processor_id IS NOT NULL CROSS JOIN kinds k ON k.number = told.kind
 		WHERE ${
 			kind === 'captured'
-				? `p.currency <> told.currency OR (p.taken > 0 AND p.taken <> told.minor) OR (p.stage = 'failed' AND p.origin = 'file')`
-				: `p.currency <> told.currency OR p.minor <> told.minor OR p.taken > 0`
+				? `p.currency <> k.currency OR (p.taken > 0 AND p.taken <> told.minor) OR (p.stage = 'failed' AND p.origin = 'file')`
+				: `p.currency <> k.currency OR p.minor <> told.minor OR p.taken > 0`
 		} ORDER BY told.line LIMIT 50`,
 		{ bind: [chunk, owner.processor, owner.accountId], type: QueryTypes.SELECT }
 	)) as { line: number; payment: string; turned: 0 | 1 }[];
@@ -73,7 +75,7 @@ export interface KnownLine {
 export async function addChunk(
 	owner: FileOwner,
 	kind: ChunkKind,
-	chunk: string,
+	{ body: chunk, lines }: { readonly body: string; readonly lines: number },
 	transaction: Tx
 ): Promise<{ fresh: number; known: KnownLine[] }> {
 	const db = await open();
@@ -83,38 +85,24 @@ export async function addChunk(
 		(await db.query(sql, { bind, type: QueryTypes.SELECT, transaction })) as T[];
 	const mine = [owner.processor, owner.accountId];
 	await run(
-		`WITH ${told(names)} INSERT INTO payment_kinds (${KINDS.join(', ')}) SELECT DISTINCT ${KINDS.join(', ')} FROM told WHERE true
-		 ON CONFLICT (${KINDS.join(', ')}) DO NOTHING`
+		`INSERT INTO payment_kinds (${KINDS.join(', ')}) SELECT ${KINDS.map((_, at) => `value ->> ${at}`).join(', ')}
+		 FROM json_each($1, '$.kinds') WHERE true ON CONFLICT (${KINDS.join(', ')}) DO NOTHING`
 	);
 	await run(
-		`WITH ${told(names)} INSERT INTO file_sources (source, till_id)
-		 SELECT DISTINCT told.source, (SELECT id FROM tills WHERE tills.name = told.source) FROM told WHERE told.source <> ''
-		 ON CONFLICT (source) DO NOTHING`
+		`INSERT INTO file_sources (source, till_id) SELECT value, (SELECT id FROM tills WHERE tills.name = value)
+		 FROM json_each($1, '$.sources') WHERE value <> '' ON CONFLICT (source) DO NOTHING`
 	);
 	const [{ last }] = (await select<{ last: number }>(`SELECT COALESCE(MAX(id), 0) AS last FROM payments`, [])) as [
 		{ last: number }
 	];
-	const known =
-		kind === 'captured'
-			? await select<KnownLine>(
-					`WITH ${told(names)}
-					SELECT p.id, told.line, told.captured_at AS capturedAt, told.minor, told.refunded, told.disputed, told.fee_currency AS feeCurrency,
-						told.fee, told.base FROM told CROSS JOIN payments p ON p.processor = $2 AND p.mode = 'live' AND p.account_id = $3
-						AND p.processor_id = told.processor_id AND p.processor_id IS NOT NULL
-					WHERE p.taken <> told.minor OR p.refunded < told.refunded OR p.disputed < told.disputed
-						OR NOT EXISTS (SELECT 1 FROM payment_fees f WHERE f.payment_id = p.id AND f.fee = told.fee AND f.currency = told.fee_currency)`,
-					[chunk, ...mine]
-				)
-			: [];
-	const joins = `FROM told JOIN payment_kinds k ON ${KINDS.map((name) => `k.${name} = told.${name}`).join(' AND ')}
-		LEFT JOIN file_sources s ON s.source = told.source WHERE true
+	const joins = `FROM told JOIN kinds k ON k.number = told.kind JOIN sources s ON s.number = told.source WHERE true
 		ON CONFLICT (processor, mode, account_id, processor_id) WHERE processor_id IS NOT NULL DO NOTHING`;
 	if (kind === 'captured')
 		await run(
 			`WITH ${told(names)} INSERT INTO payments (origin, mode, processor, account_id, connection_id, processor_id, till_id, source,
 				kind_id, method, currency, minor, stage, reached_step, broken_step, open, taken, refunded, disputed, refundable, fee_currency,
 				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at)
-			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, told.source, k.id, told.method, told.currency, told.minor,
+			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, s.source, k.id, k.method, k.currency, told.minor,
 				CASE WHEN told.disputed > 0 THEN 'disputed' WHEN told.refunded >= told.minor THEN 'refunded'
 					WHEN told.refunded > 0 THEN 'part refunded' ELSE 'captured' END,
 				CASE WHEN told.disputed > 0 THEN 1 ELSE 2 END, CASE WHEN told.disputed > 0 THEN 2 ELSE 0 END, 1, told.minor, told.refunded,
@@ -127,10 +115,26 @@ export async function addChunk(
 		await run(
 			`WITH ${told(names)} INSERT INTO payments (origin, mode, processor, account_id, connection_id, processor_id, till_id, source,
 				kind_id, method, currency, minor, stage, reached_step, broken_step, open, failure, fee_currency, charged_fee, ordered_at, day, created_at)
-			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, told.source, k.id, told.method, told.currency, told.minor,
+			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, s.source, k.id, k.method, k.currency, told.minor,
 				'failed', 1, 2, 0, told.reason, told.fee_currency, told.fee, told.created_at, told.day, told.created_at ${joins}`,
 			[...mine, owner.connectionId]
 		);
+	const [{ fresh }] = (await select<{ fresh: number }>(`SELECT COUNT(*) AS fresh FROM payments WHERE id > $1`, [
+		last
+	])) as [{ fresh: number }];
+	// where all were new, none is known
+	const known =
+		kind === 'captured' && fresh < lines
+			? await select<KnownLine>(
+					`WITH ${told(names)}
+					SELECT p.id, told.line, told.captured_at AS capturedAt, told.minor, told.refunded, told.disputed, told.fee_currency AS feeCurrency,
+						told.fee, told.base FROM told CROSS JOIN payments p ON p.processor = $2 AND p.mode = 'live' AND p.account_id = $3
+						AND p.processor_id = told.processor_id AND p.processor_id IS NOT NULL
+					WHERE p.id <= $4 AND (p.taken <> told.minor OR p.refunded < told.refunded OR p.disputed < told.disputed
+						OR NOT EXISTS (SELECT 1 FROM payment_fees f WHERE f.payment_id = p.id AND f.fee = told.fee AND f.currency = told.fee_currency))`,
+					[chunk, ...mine, last]
+				)
+			: [];
 	const source = sourceOf(owner);
 	const facts = (what: string, at: string, minor: string, object: string, where: string) =>
 		db.query(
@@ -148,9 +152,6 @@ export async function addChunk(
 		 SELECT id, fee_currency, charged_fee, 0, COALESCE(base_minor, 0), 'settlement file', $2, $3 FROM payments WHERE id > $1`,
 		{ bind: [last, source, owner.heardAt], transaction }
 	);
-	const [{ fresh }] = (await select<{ fresh: number }>(`SELECT COUNT(*) AS fresh FROM payments WHERE id > $1`, [
-		last
-	])) as [{ fresh: number }];
 	return { fresh, known };
 }
 

@@ -3,6 +3,7 @@ import { pastReach } from '$lib/server/history/reach';
 import { allSources, mapSourceTo } from '$lib/server/history/sources';
 import { allTills } from '$lib/server/accept/tills';
 import { CONNECTORS } from '$lib/server/connectors';
+import { readUpload } from '$lib/server/upload';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -37,17 +38,19 @@ export const load: PageServerLoad = async ({ depends }) => {
 
 export const actions: Actions = {
 	take: async ({ request, locals }) => {
-		const form = await request.formData();
-		const file = form.get('file');
-		const processor = String(form.get('processor') ?? '');
-		if (!Object.hasOwn(CONNECTORS, processor)) return fail(400, { trouble: 'Choose whose file it is.' });
-		if (!(file instanceof File) || !file.size) return fail(400, { trouble: 'Choose a file.', processor });
-		const result = await takeFile(
-			file.name.slice(0, 120),
-			processor,
-			new Uint8Array(await file.arrayBuffer()),
-			locals.user!.name,
-			String(form.get('connection') ?? '') || undefined
+		const upload = await readUpload(request);
+		const { file, fields } = upload;
+		const { processor = '', connection } = fields;
+		if (!Object.hasOwn(CONNECTORS, processor)) {
+			upload.end();
+			return fail(400, { trouble: 'Choose whose file it is.' });
+		}
+		if (!file) {
+			upload.end();
+			return fail(400, { trouble: 'Choose a file.', processor });
+		}
+		const result = await takeFile(file.name, processor, file.path, locals.user!.name, connection || undefined).finally(
+			upload.end
 		);
 		if ('which' in result)
 			return fail(409, {
