@@ -1,3 +1,4 @@
+import { STANDINS } from '../standins/main.ts';
 import { openWorld } from '../tests/world/index.ts';
 import { prepareDemo } from './prepare.ts';
 
@@ -6,11 +7,6 @@ const address = process.env.ORIGIN ?? 'http://127.0.0.1:5230';
 const world = openWorld(
 	address,
 	process.env.JUSTPURSE_DATA!,
-	Object.fromEntries(
-		['fernhall', 'brackwater', 'tallybridge', 'quillon', 'sundial', 'ostrel', 'halfpenny', 'shop'].map((name) => [
-			name,
-			process.env[`${name.toUpperCase()}_URL`]!
-		])
-	)
+	Object.fromEntries(Object.keys(STANDINS).map((name) => [name, process.env[`${name.toUpperCase()}_URL`]!]))
 );
 await prepareDemo(world, process.env.DEMO_REMEMBERED ?? '', (line) => console.log(`  … ${line}`));

@@ -1,13 +1,13 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ACCOUNTS, connectAt, NAMES, prepare as readyAt } from '../tests/world/connections.ts';
+import { STANDINS } from '../standins/main.ts';
 import { Desk } from '../tests/world/desk.ts';
 import type { World } from '../tests/world/index.ts';
 import { TILLS } from './lineups.ts';
 import { openDatabase } from '../tests/world/database.ts';
 
 const DAY = 86_400_000;
-const REMEMBERING = ['fernhall', 'brackwater', 'tallybridge', 'quillon', 'sundial', 'ostrel'];
 /** Sums that payers wanted to pay in CHF, and could not. */
 const UNMET = [
 	['12.50', 'WA-CH-101', 3],
@@ -18,21 +18,6 @@ const UNMET = [
 	['19.00', 'WA-CH-106', 22],
 	['11.00', 'WA-CH-107', 28]
 ] as const;
-
-/** Events that are ticked by hand at consoles without an interface for it. */
-const BY_HAND: Record<string, string[]> = {
-	quillon: [
-		'mandate_signed',
-		'money_collected',
-		'mandate_refused',
-		'money_returned_to_payer',
-		'money_certain',
-		'debit_bounced',
-		'transfer_to_you',
-		'hello_there'
-	],
-	ostrel: ['paid', 'declined', 'expired', 'repaid', 'booked', 'forwarded']
-};
 
 /** What the business is like once it has been running: said by `says` as it goes. */
 export async function prepareDemo(world: World, remembered: string, says: (line: string) => void): Promise<void> {
@@ -59,7 +44,7 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 		representative: 'Ilse Verhaeren'
 	});
 	says('telling the processors what they remember of the past sixty days');
-	for (const name of REMEMBERING) {
+	for (const name of NAMES.filter((one) => STANDINS[one]!.remembers)) {
 		const file = join(remembered, `${name}.json`);
 		if (!remembered || !existsSync(file)) continue;
 		await world.at(name, 'remember', {
@@ -82,7 +67,8 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 			)
 		)[0]!;
 	// two of them are told at their own consoles where to send notifications, and of what
-	for (const [name, topics] of Object.entries(BY_HAND)) {
+	for (const { name, tickedByHand: topics } of Object.values(STANDINS)) {
+		if (!topics) continue;
 		const { id, hook_key: key } = await row(name);
 		await world.at(name, 'listener', {
 			id: 'by-hand',

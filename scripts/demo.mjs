@@ -1,30 +1,30 @@
 // Starts everything with the made-up business: stand-ins and application. `--fresh` starts over; with `--bare` nothing is
 // prepared: the first day of an administrator.
+import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build, install, ready, ROOT, run, start } from './setup.mjs';
 
 const folder = process.env.JUSTPURSE_DEMO_FOLDER ?? join(ROOT, 'data', 'demo');
 const port = process.env.PORT ?? '5230';
-// each stand-in with its usual port and the password of its console
-const STANDINS = [
-	['Fernhall', 5240, 'ferns-and-hall'],
-	['Brackwater', 5241, 'tide-and-sluice'],
-	['Tallybridge', 5242, 'span-and-toll'],
-	['Quillon', 5243, 'goose-and-ink'],
-	['Sundial', 5244, 'noon-and-shadow'],
-	['Ostrel', 5245, 'amber-and-gull'],
-	['Halfpenny', 5246, 'copper-and-till'],
-	['Shop', 5247, '']
-].map(([name, usual, password]) => {
+install();
+// each stand-in tells its name, its usual port and who signs in at its console
+const STANDINS = JSON.parse(
+	execFileSync(process.execPath, ['--import', 'tsx', 'standins/list.ts'], { cwd: ROOT, encoding: 'utf8' })
+).map(({ name, port: usual, signIn }) => {
 	const port = process.env[`${name.toUpperCase()}_PORT`] ?? String(usual);
-	return { name, env: name.toUpperCase(), port, password, address: `http://127.0.0.1:${port}` };
+	return {
+		name: name[0].toUpperCase() + name.slice(1),
+		env: name.toUpperCase(),
+		port,
+		password: signIn?.password,
+		address: `http://127.0.0.1:${port}`
+	};
 });
 const shop = STANDINS.find((one) => one.name === 'Shop');
 const address = `http://127.0.0.1:${port}`;
 const signIn = { mail: 'ilse@wrenalder.example', name: 'Ilse Verhaeren', password: 'rosin-and-varnish' };
 
-install();
 if (build() !== 0) process.exit(1);
 if (process.argv.includes('--fresh')) rmSync(folder, { recursive: true, force: true });
 mkdirSync(folder, { recursive: true });

@@ -1,29 +1,25 @@
-import { mkdirSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { mkdirSync, readdirSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { keepClockIn } from './shared/clock.ts';
-import { startBrackwater } from './brackwater/index.ts';
-import { startFernhall } from './fernhall/index.ts';
-import { startHalfpenny } from './halfpenny/index.ts';
-import { startOstrel } from './ostrel/index.ts';
-import { startQuillon } from './quillon/index.ts';
-import type { RunningStandin, StandinOptions } from './shared/serve.ts';
-import { startShop } from './shop/index.ts';
-import { startSundial } from './sundial/index.ts';
-import { startTallybridge } from './tallybridge/index.ts';
+import type { Manifest } from './shared/manifest.ts';
 
-/** Every stand-in with the port it has by default. One process hosts them, but they share no state. */
-export const STANDINS: Readonly<
-	Record<string, { port: number; start: (options: StandinOptions) => Promise<RunningStandin> }>
-> = {
-	fernhall: { port: 5240, start: startFernhall },
-	brackwater: { port: 5241, start: startBrackwater },
-	tallybridge: { port: 5242, start: startTallybridge },
-	quillon: { port: 5243, start: startQuillon },
-	sundial: { port: 5244, start: startSundial },
-	ostrel: { port: 5245, start: startOstrel },
-	halfpenny: { port: 5246, start: startHalfpenny },
-	shop: { port: 5247, start: startShop }
-};
+const HERE = dirname(fileURLToPath(import.meta.url));
+/** Folders of this one that are no stand-in. */
+const OTHERS = ['shared', 'history'];
+
+/** Every stand-in, by name, in the order of their ports. One process hosts them, but they share no state. */
+export const STANDINS: Readonly<Record<string, Manifest>> = Object.fromEntries(
+	(
+		await Promise.all(
+			readdirSync(HERE, { withFileTypes: true })
+				.filter((entry) => entry.isDirectory() && !OTHERS.includes(entry.name))
+				.map(async ({ name }) => ((await import(`./${name}/index.ts`)) as { manifest: Manifest }).manifest)
+		)
+	)
+		.sort((a, b) => a.port - b.port)
+		.map((manifest) => [manifest.name, manifest])
+);
 
 if (process.argv[1]?.endsWith('standins/main.ts')) {
 	const folder = resolve(process.env.STANDINS_FOLDER ?? 'data/standins');
@@ -38,7 +34,7 @@ if (process.argv[1]?.endsWith('standins/main.ts')) {
 			.map((one) => one.split('=') as [string, string])
 	);
 	const running = await Promise.all(
-		Object.entries(STANDINS).map(([name, { port, start }]) =>
+		Object.values(STANDINS).map(({ name, port, start }) =>
 			start({ port: Number(process.env[`${name.toUpperCase()}_PORT`] ?? port), folder, haste, partner, hosts })
 		)
 	);

@@ -7,13 +7,14 @@ import { makeConsole, type Look } from '../shared/console.ts';
 import { dayIn, weekday } from '../shared/days.ts';
 import { doors } from '../shared/doors.ts';
 import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
+import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { control } from '../shared/wire.ts';
 import { api, told, TOPICS } from './api.ts';
 import { price, TARIFF } from './prices.ts';
 import { timeNow } from '../shared/clock.ts';
 
-export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'tide-and-sluice' };
+const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'tide-and-sluice' };
 const SCHEMES = ['corvid', 'mainsail', 'tessel'];
 
 /** A merchant number: 73 for real, 99 for trial payments; its last digit checks the nine before it. */
@@ -205,3 +206,13 @@ export async function startBrackwater({ port, folder, haste = 1 }: StandinOption
 	address = running.address;
 	return running;
 }
+
+export const manifest: Manifest = {
+	name: 'brackwater',
+	port: 5241,
+	start: startBrackwater,
+	account: 'BW-5518',
+	signIn: SIGN_IN,
+	keys: { number: 'number', token: 'token' },
+	remembers: true
+};

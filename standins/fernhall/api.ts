@@ -1,22 +1,100 @@
-import { createHash } from 'node:crypto';
 import { request } from 'node:http';
-import { setTimeout as pause } from 'node:timers/promises';
 import { Hono, type Context } from 'hono';
-import type { HttpBindings } from '@hono/node-server';
 import { SCHEMES } from '../shared/cards.ts';
-import { leftToRefund, refund, take } from './money.ts';
-import { publicPayment, TOPICS, type Notifier } from './notify.ts';
-import { KNOWN, pricesOf, rateOf } from './pricing.ts';
-import { faultsOf, randomText, type Key, type Payment, type State } from './state.ts';
 import { timeNow } from '../shared/clock.ts';
+import {
+	randomText,
+	type Engine,
+	type Happening,
+	type Key,
+	type Payment,
+	type PayoutNotice
+} from '../shared/engine.ts';
+import { KNOWN, digitsOf, rateOf } from '../shared/sums.ts';
+import { actOn, answerOnce, isTokenOf, readJson, troubled, type Answer, type Env } from '../shared/wire.ts';
+import { pricesOf } from './prices.ts';
 
-type Env = { Bindings: HttpBindings; Variables: { key: Key } };
+export const ACCOUNT = 'FH-20417';
+export const TOPICS: Partial<Record<Happening, string>> = {
+	taken: 'payment.taken',
+	refused: 'payment.declined',
+	refunded: 'refund.made',
+	disputed: 'dispute.opened',
+	settled: 'money.settled',
+	'paid out': 'payout.sent',
+	hello: 'listener.hello',
+	account: 'account.changed'
+};
 
-const fault = (c: Context, status: 400 | 401 | 403 | 404 | 409 | 422 | 500 | 503, code: string, text: string) =>
-	c.json({ fault: code, text }, status);
+const LETTERS = 'ABCDEFGHJKLMNPQRSTUVWXYZ23456789';
+export const checkSign = (body: string): string =>
+	LETTERS[[...body].reduce((sum, sign, at) => (sum + LETTERS.indexOf(sign) * (2 * at + 1)) % 32, 0)]!;
+
+/** Fernhall counts every currency in thousandths of its major unit: 84.50 EUR is 84500, ¥12,800 is 12800000. */
+const perMinor = (currency: string) => 10 ** (3 - digitsOf(currency));
+const sumOf = (minor: number, currency: string) => ({ currency, thousandths: minor * perMinor(currency) });
+
+/** What Fernhall tells of a payment, in answers and notifications alike. */
+export const written = (one: Payment) => ({
+	id: one.id,
+	mode: one.mode,
+	ours: one.ours,
+	sum: sumOf(one.minor, one.currency),
+	card: one.card,
+	by: one.method === 'device-wallet' ? 'tapfold' : 'card',
+	descriptor: one.descriptor,
+	state: one.state === 'taken' ? 'taken' : 'declined',
+	...(one.why ? { why: one.why } : {}),
+	at: one.takenAt ?? one.at,
+	...(one.charged
+		? {
+				fee: {
+					...sumOf(one.charged.fee, one.charged.currency),
+					base: sumOf(one.charged.base, one.charged.currency).thousandths,
+					rate: one.charged.rate,
+					band: one.charged.label
+				}
+			}
+		: {}),
+	refunds: one.refunds.map(({ id, minor, at, feeBack }) => ({
+		id,
+		sum: sumOf(minor, one.currency),
+		at,
+		feeReturned: sumOf(feeBack, one.charged?.currency ?? 'EUR').thousandths
+	})),
+	...(one.disputed
+		? { disputed: { at: one.disputed.at, thousandths: sumOf(one.disputed.minor, one.currency).thousandths } }
+		: {}),
+	...(one.settledAt ? { settledAt: one.settledAt } : {}),
+	...(one.payout ? { payout: one.payout, paidOutAt: one.paidOutAt } : {})
+});
+
+export const told = (event: {
+	id: string;
+	topic: string;
+	at: string;
+	account: { id: string };
+	mode: string;
+	payment?: Payment;
+	payout?: PayoutNotice;
+}): string =>
+	JSON.stringify({
+		id: event.id,
+		topic: event.topic,
+		at: event.at,
+		account: event.account.id,
+		mode: event.mode,
+		payment: event.payment && written(event.payment),
+		payout: event.payout && {
+			id: event.payout.id,
+			at: event.payout.at,
+			sum: sumOf(event.payout.minor, event.payout.currency),
+			payments: event.payout.payments.map(({ id, ours }) => ({ id, ours }))
+		}
+	});
 
 /** What an account may do; the console can switch parts off. */
-export const abilitiesOf = (off: readonly string[] = []) => ({
+const abilitiesOf = (off: readonly string[]) => ({
 	tapfold: { on: !off.includes('tapfold'), currencies: ['EUR', 'GBP', 'USD'], wantsDomain: true },
 	cards: {
 		on: !off.includes('cards'),
@@ -41,22 +119,14 @@ export const abilitiesOf = (off: readonly string[] = []) => ({
 	paysOut: { afterBusinessDays: 2, cutOff: '23:00' }
 });
 
-/** Fernhall's interface for shops, version 1. */
-export function api(state: State, notifier: Notifier, hosts: Readonly<Record<string, string>> = {}): Hono<Env> {
-	const app = new Hono<Env>();
+const fault = (c: Context, status: 400 | 401 | 403 | 404 | 409 | 422, code: string, text: string) =>
+	c.json({ fault: code, text }, status);
 
-	app.use('*', async (c, next) => {
-		const faults = faultsOf(state);
-		if (faults.down) {
-			c.env.incoming.socket.destroy();
-			return c.body(null);
-		}
-		if (faults.slow) await pause(faults.slow);
-		if (faults.errors) return fault(c, 500, 'broken', 'Something broke at Fernhall.');
-		if (faults.nonsense) return c.html('<p>Scheduled maintenance of the tea kitchen</p>');
-		await next();
-	});
-
+/** Fernhall's interface for shops, version 1: a secret key as bearer, sums in thousandths. */
+export function api(engine: Engine, hosts: Readonly<Record<string, string>> = {}): Hono<Env<{ key: Key }>> {
+	const app = new Hono<Env<{ key: Key }>>();
+	const { state } = engine;
+	app.use('*', troubled(engine));
 	app.use('*', async (c, next) => {
 		const given = /^Bearer (\S+)$/.exec(c.req.header('authorization') ?? '')?.[1] ?? '';
 		const key = state.get('keys', given);
@@ -68,10 +138,10 @@ export function api(state: State, notifier: Notifier, hosts: Readonly<Record<str
 	});
 
 	app.get('/account', (c) => {
-		const key = c.get('key');
-		return c.json({ ...state.get('accounts', key.account)!, mode: key.mode, keyMade: key.made });
+		const { account, mode, made } = c.get('key');
+		const { id, name, country, settles, zone } = engine.account(account);
+		return c.json({ id, name, country, settles, zone, mode, keyMade: made });
 	});
-
 	app.get('/keys/:key', (c) => {
 		const asked = state.get('keys', c.req.param('key'));
 		if (!asked) return fault(c, 404, 'key_unknown', 'Fernhall knows no such key.');
@@ -82,9 +152,8 @@ export function api(state: State, notifier: Notifier, hosts: Readonly<Record<str
 			revoked: asked.revoked ?? null
 		});
 	});
-
-	app.get('/abilities', (c) => c.json(abilitiesOf(state.get('accounts', c.get('key').account)!.off)));
-	app.get('/prices', (c) => c.json(pricesOf(state.get('accounts', c.get('key').account)!)));
+	app.get('/abilities', (c) => c.json(abilitiesOf(engine.account(ACCOUNT).off)));
+	app.get('/prices', (c) => c.json(pricesOf(engine.account(ACCOUNT))));
 	app.get('/rates', (c) => {
 		const day = c.req.query('day') ?? '';
 		if (!/^\d{4}-\d{2}-\d{2}$/.test(day)) return fault(c, 400, 'day', 'Give a day.');
@@ -96,38 +165,35 @@ export function api(state: State, notifier: Notifier, hosts: Readonly<Record<str
 	});
 
 	app.put('/listener', async (c) => {
-		const { account, mode } = c.get('key');
-		const { address, topics } = await c.req.json<{ address: string; topics: string[] }>();
+		const { mode } = c.get('key');
+		const { address = '', topics = [] } = (await readJson<{ address: string; topics: string[] }>(c)) ?? {};
 		if (!/^https?:\/\//.test(address)) return fault(c, 422, 'address', 'The address is no web address.');
-		const unknown = topics.filter((one) => !(TOPICS as readonly string[]).includes(one));
+		const unknown = topics.filter((one) => !Object.values(TOPICS).includes(one));
 		if (unknown.length) return fault(c, 422, 'topics', `Unknown topics: ${unknown.join(', ')}`);
-		const before = state
-			.all('listeners')
-			.find((one) => one.account === account && one.mode === mode && one.address === address);
+		const before = state.all('listeners').find((one) => one.mode === mode && one.address === address);
 		const id = before?.id ?? `FHL-${randomText(12)}`;
 		const secret = before?.secret ?? `whsec_${Buffer.from(randomText(32)).toString('base64')}`;
-		state.put('listeners', id, { id, account, mode, address, topics, secret });
+		state.put('listeners', id, { id, account: ACCOUNT, mode, address, topics, secret });
 		return c.json({ id, address, topics, secret });
 	});
 	app.get('/listener/:id', (c) => {
 		const listener = state.get('listeners', c.req.param('id'));
-		if (!listener || listener.account !== c.get('key').account) return fault(c, 404, 'listener', 'No such listener.');
-		return c.json({ id: listener.id, topics: listener.topics });
+		return listener
+			? c.json({ id: listener.id, topics: listener.topics })
+			: fault(c, 404, 'listener', 'No such listener.');
 	});
 	app.delete('/listener/:id', (c) => {
 		const listener = state.get('listeners', c.req.param('id'));
-		if (!listener || listener.account !== c.get('key').account) return fault(c, 404, 'listener', 'No such listener.');
+		if (!listener) return fault(c, 404, 'listener', 'No such listener.');
 		state.remove('listeners', listener.id);
 		return c.json({ removed: listener.id });
 	});
 	app.post('/listener/:id/hello', (c) => {
-		const { account, mode } = c.get('key');
 		const listener = state.get('listeners', c.req.param('id'));
-		if (!listener || listener.account !== account) return fault(c, 404, 'listener', 'No such listener.');
-		notifier.tell(account, mode, 'listener.hello', {});
+		if (!listener) return fault(c, 404, 'listener', 'No such listener.');
+		engine.tell(ACCOUNT, listener.mode, 'hello', {});
 		return c.json({ sent: true });
 	});
-
 	app.post('/keys/revoke', (c) => {
 		const key = c.get('key');
 		state.put('keys', key.key, { ...key, revoked: new Date(timeNow()).toISOString() });
@@ -135,149 +201,121 @@ export function api(state: State, notifier: Notifier, hosts: Readonly<Record<str
 	});
 
 	const PROOF = '/.well-known/fernhall-tapfold';
+	type Domain = NonNullable<ReturnType<Engine['account']>['domains']>[string];
+	const keepDomain = (domain: string, one: Domain) => {
+		const account = engine.account(ACCOUNT);
+		state.put('accounts', ACCOUNT, { ...account, domains: { ...account.domains, [domain]: one } });
+		return { domain, path: PROOF, content: one.file, state: one.state, says: one.says };
+	};
 	app.put('/domains/:domain', (c) => {
 		const domain = c.req.param('domain').toLowerCase();
 		if (!/^[a-z0-9.-]{1,120}(:\d{1,5})?$/.test(domain)) return fault(c, 422, 'domain', 'That is no domain.');
-		const { account } = c.get('key');
-		const id = `${account} ${domain}`;
-		const kept =
-			state.get('domains', id) ??
-			state.put('domains', id, {
-				domain,
-				account,
-				content: `tapfold-proof ${account} ${randomText(32)}`,
-				state: 'not looked at',
-				says: ''
-			});
-		return c.json({ domain, path: PROOF, content: kept.content, state: kept.state, says: kept.says });
+		const known = engine.account(ACCOUNT).domains?.[domain];
+		const file = `tapfold-proof ${ACCOUNT} ${randomText(32)}`;
+		return c.json(keepDomain(domain, known ?? { state: 'not looked at', says: '', file }));
 	});
 	app.post('/domains/:domain/look', async (c) => {
 		const domain = c.req.param('domain').toLowerCase();
-		const id = `${c.get('key').account} ${domain}`;
-		const kept = state.get('domains', id);
+		const kept = engine.account(ACCOUNT).domains?.[domain];
 		if (!kept) return fault(c, 404, 'domain', 'No such domain.');
-		const says = await look(hosts[domain] ?? domain, domain, PROOF, kept.content);
-		const after = state.put('domains', id, { ...kept, state: says ? 'failing' : 'proven', says });
-		return c.json({ domain, path: PROOF, content: after.content, state: after.state, says });
+		const says = await look(hosts[domain] ?? domain, domain, PROOF, kept.file);
+		return c.json(keepDomain(domain, { ...kept, state: says ? 'failing' : 'proven', says }));
 	});
 
 	app.get('/tokens/:token', (c) => {
-		const { account, mode } = c.get('key');
 		const token = state.get('tokens', c.req.param('token'));
-		if (!token || token.account !== account || token.mode !== mode) return fault(c, 404, 'token', 'No such token.');
-		return c.json({ token: token.token, card: token.card, used: token.used });
+		if (!isTokenOf(token, ACCOUNT, c.get('key').mode)) return fault(c, 404, 'token', 'No such token.');
+		return c.json({ token: token!.token, card: token!.card, used: token!.used });
 	});
 
-	/** Does a thing once per key: the same key and content gives the same answer, other content is refused. */
-	async function once(
-		c: Context<Env>,
-		content: string,
-		act: () => { payment?: Payment; status: 200 | 201 | 409 | 422; body: object }
-	) {
-		const { account } = c.get('key');
-		const given = c.req.header('idempotency-key') ?? '';
-		if (!/^[\w-]{8,80}$/.test(given)) return fault(c, 400, 'key_missing', 'Send an Idempotency-Key of 8 to 80 signs.');
-		const key = `${account} ${given}`;
-		const hash = createHash('sha256').update(content).digest('hex');
-		const before = state.get('answered', key);
-		if (before?.state === 'closed')
-			return fault(c, 409, 'closed', 'This key was closed before the request came; nothing was done.');
-		if (before && before.content !== hash) return fault(c, 422, 'key_reused', 'This key was used for another request.');
-		if (before?.state === 'working')
-			return fault(c, 409, 'working', 'The first request with this key is still under way.');
-		if (!before) {
-			state.put('answered', key, { key, account, content: hash, state: 'working' });
-			const { payment, status, body } = act();
-			state.put('answered', key, {
-				key,
-				account,
-				content: hash,
-				state: 'done',
-				payment: payment?.id,
-				status,
-				body: JSON.stringify(body)
-			});
-			if (faultsOf(state).loseAnswer) {
-				c.env.incoming.socket.destroy();
-				return c.body(null);
-			}
-		}
-		const done = state.get('answered', key)!;
-		return c.body(done.body!, done.status as 200, { 'content-type': 'application/json' });
-	}
+	const SAYS = {
+		missing: [400, 'key_missing', 'Send an Idempotency-Key of 8 to 80 signs.'],
+		closed: [409, 'closed', 'This key was closed before the request came; nothing was done.'],
+		reused: [422, 'key_reused', 'This key was used for another request.'],
+		working: [409, 'working', 'The first request with this key is still under way.']
+	} as const;
+	const act = (c: Context, content: string, run: () => Answer) =>
+		answerOnce(engine, c, ACCOUNT, c.req.header('idempotency-key') ?? '', content, run, (trouble) => {
+			const [status, code, text] = SAYS[trouble];
+			return fault(c, status, code, text);
+		});
+	const refuse = (code: string, text: string): Answer => ({ status: 422, body: { fault: code, text } });
+	/** A sum as minor units; undefined where it is none that the currency can hold. */
+	const minorOf = (thousandths: number, currency: string) => {
+		const minor = thousandths / perMinor(currency);
+		return Number.isInteger(minor) ? minor : undefined;
+	};
 
 	app.post('/payments', async (c) => {
-		const text = await c.req.text();
-		const { account, mode } = c.get('key');
-		let asked: { sum: Payment['sum']; token: string; ours: string; descriptor?: string };
-		try {
-			asked = JSON.parse(text);
-		} catch {
-			return fault(c, 400, 'json', 'The request is not JSON.');
-		}
-		return once(c, `payment ${text}`, () => {
+		const asked = await readJson<{
+			sum?: { currency: string; thousandths: number };
+			token?: string;
+			ours?: string;
+			descriptor?: string;
+		}>(c);
+		if (!asked) return fault(c, 400, 'json', 'The request is not JSON.');
+		const { mode } = c.get('key');
+		return act(c, `payment ${JSON.stringify(asked)}`, () => {
 			const token = state.get('tokens', asked.token ?? '');
-			const refuse = (code: string, says: string) => ({ status: 422 as const, body: { fault: code, text: says } });
-			if (!token || token.account !== account || token.mode !== mode) return refuse('token', 'No such token.');
-			if (token.used) return refuse('token_used', 'This token was used before.');
-			const { off = [] } = state.get('accounts', account)!;
-			if (off.includes(token.by === 'tapfold' ? 'tapfold' : 'cards'))
+			if (!isTokenOf(token, ACCOUNT, mode)) return refuse('token', 'No such token.');
+			if (token!.used) return refuse('token_used', 'This token was used before.');
+			const { off } = engine.account(ACCOUNT);
+			if (off.includes(token!.by === 'tapfold' ? 'tapfold' : 'cards'))
 				return refuse('way_off', 'This way to pay is switched off.');
-			const limit = abilitiesOf().cards.sums.find((one) => one.currency === asked.sum?.currency);
-			if (!limit) return refuse('currency', `This account does not take ${asked.sum?.currency}.`);
-			if (
-				!Number.isInteger(asked.sum.thousandths) ||
-				asked.sum.thousandths < limit.from ||
-				asked.sum.thousandths > limit.to
-			)
+			const { currency = '', thousandths = 0 } = asked.sum ?? {};
+			const limit = abilitiesOf(off).cards.sums.find((one) => one.currency === currency);
+			if (!limit) return refuse('currency', 'This currency is not carried.');
+			const minor = minorOf(thousandths, currency);
+			if (minor === undefined || thousandths < limit.from || thousandths > limit.to)
 				return refuse('sum', 'The sum is out of bounds.');
-			const payment = take(state, notifier, token, {
-				sum: asked.sum,
-				ours: asked.ours,
-				descriptor: asked.descriptor ?? ''
-			});
-			return { payment, status: 201, body: publicPayment(payment) };
+			const payment = engine.begin(
+				{
+					account: ACCOUNT,
+					mode,
+					ours: asked.ours ?? '',
+					method: token!.by === 'tapfold' ? 'device-wallet' : 'card',
+					currency,
+					minor,
+					descriptor: asked.descriptor ?? '',
+					later: false
+				},
+				token
+			);
+			return { status: 201, body: written(payment) };
 		});
 	});
-
+	const found = (c: Context) => {
+		const payment = state.get('payments', c.req.param('id') ?? '');
+		return isTokenOf(payment, ACCOUNT, (c.get('key') as Key).mode) ? payment : undefined;
+	};
 	app.get('/payments/:id', (c) => {
-		const { account, mode } = c.get('key');
-		const payment = state.get('payments', c.req.param('id'));
-		if (!payment || payment.account !== account || payment.mode !== mode)
-			return fault(c, 404, 'payment', 'No such payment.');
-		return c.json(publicPayment(payment));
+		const payment = found(c);
+		return payment ? c.json(written(payment)) : fault(c, 404, 'payment', 'No such payment.');
 	});
-
+	app.post('/payments/:id/refunds', async (c) => {
+		const { thousandths = 0 } = (await readJson<{ thousandths: number }>(c)) ?? {};
+		return act(c, `refund ${c.req.param('id')} ${thousandths}`, () => {
+			const payment = found(c);
+			if (!payment) return refuse('payment', 'No such payment.');
+			const minor = minorOf(thousandths, payment.currency);
+			if (minor === undefined || minor <= 0) return refuse('sum', 'The sum must be above zero.');
+			const after = actOn(engine, payment.id, 'refund', { minor });
+			return after
+				? { status: 201, body: written(after) }
+				: refuse(
+						'too_much',
+						`Only ${engine.leftToRefund(payment) * perMinor(payment.currency)} thousandths are left to refund.`
+					);
+		});
+	});
 	/** What became of a request key. A key that never came is closed, so that a late request does nothing. */
 	app.post('/requests/:key/settle', (c) => {
-		const { account } = c.get('key');
-		const key = `${account} ${c.req.param('key')}`;
-		const before = state.get('answered', key);
-		if (!before) {
-			state.put('answered', key, { key, account, content: '', state: 'closed' });
-			return c.json({ request: 'never came' });
-		}
-		if (before.state === 'closed') return c.json({ request: 'never came' });
-		if (before.state === 'working') return c.json({ request: 'under way' });
-		return c.json({ request: 'done', status: before.status, answer: JSON.parse(before.body!) });
-	});
-
-	app.post('/payments/:id/refunds', async (c) => {
-		const text = await c.req.text();
-		const { account, mode } = c.get('key');
-		const asked = JSON.parse(text || '{}') as { thousandths: number };
-		return once(c, `refund ${c.req.param('id')} ${text}`, () => {
-			const payment = state.get('payments', c.req.param('id'));
-			const refuse = (code: string, says: string) => ({ status: 422 as const, body: { fault: code, text: says } });
-			if (!payment || payment.account !== account || payment.mode !== mode)
-				return refuse('payment', 'No such payment.');
-			const left = leftToRefund(payment);
-			if (!Number.isInteger(asked.thousandths) || asked.thousandths <= 0)
-				return refuse('sum', 'The sum must be above zero.');
-			if (asked.thousandths > left) return refuse('too_much', `Only ${left} thousandths are left to refund.`);
-			const after = refund(state, notifier, payment, asked.thousandths);
-			return { payment: after, status: 201, body: publicPayment(after) };
-		});
+		const one = engine.settleKey(ACCOUNT, c.req.param('key'));
+		return c.json(
+			one.state === 'done'
+				? { request: 'done', status: one.status, answer: JSON.parse(one.body!) }
+				: { request: one.state === 'working' ? 'under way' : 'never came' }
+		);
 	});
 	return app;
 }

@@ -7,12 +7,13 @@ import { makeConsole, type Look } from '../shared/console.ts';
 import { nextDay, weekday } from '../shared/days.ts';
 import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
 import { priceBy } from '../shared/price.ts';
+import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, PRICES, told, TOPICS } from './api.ts';
 import { timeNow } from '../shared/clock.ts';
 
-export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'copper-and-till' };
+const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'copper-and-till' };
 const SCHEMES = ['corvid', 'tessel'];
 
 /** `HA` for public or `HZ` for secret keys, `0` for trial or `1` for real, then 22 capitals and digits. */
@@ -128,3 +129,12 @@ export async function startHalfpenny({ port, folder, haste = 1 }: StandinOptions
 	app.route('/control', control(engine));
 	return serve('Halfpenny', app, port, () => engine.stop());
 }
+
+export const manifest: Manifest = {
+	name: 'halfpenny',
+	port: 5246,
+	start: startHalfpenny,
+	account: ACCOUNT,
+	signIn: SIGN_IN,
+	keys: { publicKey: 'public', secretKey: 'secret' }
+};

@@ -1,6 +1,6 @@
 import type { Account, Faults, Payment, Priced } from '../shared/engine.ts';
 import { backInProportion, priceBy } from '../shared/price.ts';
-import { charge as fernhallPrice, returnedInAll } from '../fernhall/pricing.ts';
+import { priceOf as fernhallPrice } from '../fernhall/prices.ts';
 import { price as brackwaterPrice, TARIFF } from '../brackwater/prices.ts';
 import { TERMS as TALLY } from '../tallybridge/api.ts';
 import { RATES as QUILLON } from '../quillon/api.ts';
@@ -433,8 +433,7 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 /** What of a fee its house gives back with a refund. */
 function backOf(house: Way['house'], priced: Priced, refunded: number, minor: number): number {
 	if (!refunded) return 0;
-	if (house === 'fernhall') return returnedInAll(priced.share.top, refunded, minor) / 10;
-	if (house !== 'tallybridge' && house !== 'sundial') return 0;
+	if (!['fernhall', 'tallybridge', 'sundial'].includes(house)) return 0;
 	return backInProportion({ minor, charged: priced } as Payment, refunded);
 }
 
@@ -451,25 +450,10 @@ function priceAt(
 	const back = 'nothing' as const;
 	switch (house) {
 		case 'fernhall': {
-			const day = payment.takenAt!.slice(0, 10);
 			const card = payment.card!;
 			// from a day on, some cards of neighbours are priced as if they came from far away
 			const astray = late && card.scheme === 'mainsail' && ['NL', 'FR'].includes(card.issuedIn);
-			const { fee, share } = fernhallPrice(
-				{ currency: payment.currency, thousandths: payment.minor * (payment.currency === 'JPY' ? 1000 : 10) },
-				astray ? { ...card, issuedIn: 'US' } : card,
-				'BE',
-				day,
-				false
-			);
-			return {
-				currency: 'EUR',
-				fee: fee.thousandths / 10,
-				base: fee.base / 10,
-				rate: fee.rate,
-				label: fee.band,
-				share: { top: share, bottom: '1000000' }
-			};
+			return fernhallPrice(astray ? { ...payment, card: { ...card, issuedIn: 'US' } } : payment, account, false);
 		}
 		case 'brackwater':
 			return brackwaterPrice(payment, account, SOUND, before);

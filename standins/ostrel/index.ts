@@ -6,12 +6,13 @@ import { makeConsole, type Look } from '../shared/console.ts';
 import { doors } from '../shared/doors.ts';
 import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
 import { priceBy } from '../shared/price.ts';
+import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, contentOf, PRICES, told, TOPICS } from './api.ts';
 import { timeNow } from '../shared/clock.ts';
 
-export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'amber-and-gull' };
+const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'amber-and-gull' };
 
 /** `ostrel.open.` or `ostrel.seal.`, `try.` for trial keys, then 32 letters. */
 const makeKey = (kind: string, mode: Mode, account: string): Key => ({
@@ -140,3 +141,14 @@ export async function startOstrel({ port, folder, haste = 1 }: StandinOptions): 
 	address = running.address;
 	return running;
 }
+
+export const manifest: Manifest = {
+	name: 'ostrel',
+	port: 5245,
+	start: startOstrel,
+	account: ACCOUNT,
+	signIn: SIGN_IN,
+	keys: { open: 'open', seal: 'seal' },
+	tickedByHand: ['paid', 'declined', 'expired', 'repaid', 'booked', 'forwarded'],
+	remembers: true
+};

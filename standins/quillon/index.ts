@@ -7,13 +7,14 @@ import { makeConsole, type Look } from '../shared/console.ts';
 import { doors } from '../shared/doors.ts';
 import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
 import { priceBy } from '../shared/price.ts';
+import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { decimal } from '../shared/sums.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, RATES, told, TOPICS } from './api.ts';
 import { timeNow } from '../shared/clock.ts';
 
-export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'goose-and-ink' };
+const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'goose-and-ink' };
 
 /** A notice token: `qn`, the kind, and 26 letters. */
 const makeKey = (kind: string, mode: Mode, account: string): Key => ({
@@ -211,3 +212,25 @@ export async function startQuillon({ port, folder, haste = 1, partner }: Standin
 	address = running.address;
 	return running;
 }
+
+export const manifest: Manifest = {
+	name: 'quillon',
+	port: 5243,
+	start: startQuillon,
+	account: ACCOUNT,
+	signIn: SIGN_IN,
+	keys: { noticeToken: 'notice' },
+	scopes: ['read', 'collect'],
+	beforeConnecting: { switches: { notifications: true, 'payer return': true } },
+	tickedByHand: [
+		'mandate_signed',
+		'money_collected',
+		'mandate_refused',
+		'money_returned_to_payer',
+		'money_certain',
+		'debit_bounced',
+		'transfer_to_you',
+		'hello_there'
+	],
+	remembers: true
+};

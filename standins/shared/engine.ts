@@ -23,6 +23,8 @@ export interface Account {
 	/** payouts are held until this day */
 	heldUntil?: string;
 	/** wallet domains, by name: proven or why not */
+	/** what was agreed upon with this account apart from the published prices */
+	terms?: Record<string, string>;
 	domains?: Record<string, { state: 'proven' | 'failing' | 'not looked at'; says: string; file: string }>;
 }
 
@@ -51,6 +53,8 @@ export interface Token {
 	card: CardReport;
 	outcome: string;
 	used: boolean;
+	/** of a wallet on the device, where it is not told by a card's number */
+	by?: 'card' | 'tapfold';
 }
 
 export interface Refund {

@@ -45,9 +45,18 @@ export function control(engine: Engine): Hono {
 	app.get('/accounts', (c) => c.json(state.all('accounts')));
 	app.get('/applications', (c) => c.json(state.all('applications')));
 	app.post('/faults', async (c) => c.json(engine.setFaults(await c.req.json())));
-	app.post('/account/:id', async (c) => c.json(engine.change(c.req.param('id'), await c.req.json())));
+	const [first] = engine.house.accounts;
+	app.post('/account/:id?', async (c) => c.json(engine.change(c.req.param('id') ?? first!.id, await c.req.json())));
 	app.post('/night', async (c) => {
-		const { account, mode, step } = await c.req.json<{ account: string; mode: Mode; step: 'settle' | 'pay out' }>();
+		const {
+			account = first!.id,
+			mode,
+			step
+		} = await c.req.json<{
+			account?: string;
+			mode: Mode;
+			step: 'settle' | 'pay out';
+		}>();
 		return c.json({ moved: engine.settle(engine.account(account), mode, step) });
 	});
 	app.post('/clock', async (c) => {

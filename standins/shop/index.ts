@@ -2,6 +2,7 @@ import { Hono } from 'hono';
 import { html, raw } from 'hono/html';
 import { join } from 'node:path';
 import { Journal } from '../shared/journal.ts';
+import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 
 /** The business's own web shop, as somebody else runs it: one page of goods, and a place where its owner pastes page code. */
@@ -66,3 +67,5 @@ export async function startShop({ port, folder }: StandinOptions): Promise<Runni
 	});
 	return serve('Shop', app, port);
 }
+
+export const manifest: Manifest = { name: 'shop', port: 5247, start: startShop };

@@ -7,13 +7,14 @@ import { afterBusinessDays, dayIn } from '../shared/days.ts';
 import { doors } from '../shared/doors.ts';
 import { Engine, randomText, type Application, type Key, type Mode } from '../shared/engine.ts';
 import { backInProportion, priceBy } from '../shared/price.ts';
+import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { decimal } from '../shared/sums.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, codeOf, TIERS, told, TOPICS, type Tier } from './api.ts';
 import { timeNow } from '../shared/clock.ts';
 
-export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'noon-and-shadow' };
+const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'noon-and-shadow' };
 
 /** A token of a shop: `SDT`, 27 letters and digits, and one that checks them. */
 export const tokenCheck = (body: string): string =>
@@ -251,3 +252,15 @@ export async function startSundial({ port, folder, haste = 1 }: StandinOptions):
 	address = running.address;
 	return running;
 }
+
+export const manifest: Manifest = {
+	name: 'sundial',
+	port: 5244,
+	start: startSundial,
+	account: ACCOUNT,
+	signIn: SIGN_IN,
+	keys: { number: 'number', token: 'token' },
+	choices: { tier: 'FOUR' },
+	beforeConnecting: { waiting: [] },
+	remembers: true
+};

@@ -8,11 +8,12 @@ import { weekday } from '../shared/days.ts';
 import { doors } from '../shared/doors.ts';
 import { Engine, randomText, type Account } from '../shared/engine.ts';
 import { backInProportion, priceBy } from '../shared/price.ts';
+import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
 import { control } from '../shared/wire.ts';
 import { api, TERMS, told, TOPICS } from './api.ts';
 
-export const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'span-and-toll' };
+const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'span-and-toll' };
 const SCHEMES = ['corvid', 'mainsail', 'gildern'];
 
 const look: Look = {
@@ -204,3 +205,14 @@ export async function startTallybridge({ port, folder, haste = 1, partner }: Sta
 	address = running.address;
 	return running;
 }
+
+export const manifest: Manifest = {
+	name: 'tallybridge',
+	port: 5242,
+	start: startTallybridge,
+	account: 'TB-EU-1',
+	signIn: SIGN_IN,
+	choices: { account: 'TB-EU-1' },
+	scopes: ['account', 'collect', 'notices'],
+	remembers: true
+};

@@ -461,7 +461,7 @@ describe('a rate card of a connection', () => {
 		);
 		const before = await contract();
 		// a price of a day to come: each reading sees it
-		await world.control('account', { dearer: { home: '1.45', since: '2026-12-25' } });
+		await world.control('account', { terms: { home: '1.45', since: '2026-12-25' } });
 		const told: string[] = [];
 		for (let n = 0; n < 3; n++) {
 			told.push(JSON.stringify((await desk.act(`/connect/connections/${ids.fernhall}?/reread`, {})).data));
@@ -482,7 +482,7 @@ describe('a rate card of a connection', () => {
 		expect((await desk.act(`${path}?/decline`, { version: '2026-12-25' })).type).toBe('success');
 		await desk.act(`/connect/connections/${ids.fernhall}?/reread`, {});
 		expect(await page(path)).not.toContain('proposal-2026-12-25');
-		await world.control('account', { dearer: undefined });
+		await world.control('account', { terms: {} });
 	});
 	it('tells what a contract changes against the one before', async () => {
 		const path = `/connect/connections/${ids.ostrel}/rates`;

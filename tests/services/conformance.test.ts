@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Method } from '../../src/lib/core/lineup';
 import type { Amount } from '../../src/lib/core/money';
 import { connectorOf, isProblems, type Credentials, type Mode } from '../../src/lib/server/connectors';
-import { checkSign } from '../../standins/fernhall/state.ts';
+import { checkSign } from '../../standins/fernhall/api.ts';
 import { STANDINS } from '../../standins/main.ts';
 import { tokenCheck } from '../../standins/sundial/index.ts';
 import { ConsoleHand } from '../world/console.ts';

@@ -75,8 +75,8 @@ describe('keys that are not right', () => {
 				body: new URLSearchParams(form),
 				redirect: 'manual'
 			});
-		await press('keys/make', { mode: 'live', kind: 'secret' });
-		await press('keys/revoke', { key: live.secretKey });
+		await press('keys/make', { account: 'FH-20417', mode: 'live', kind: 'secret' });
+		await press('keys/end', { key: live.secretKey });
 		expect(says(await desk.connect(live))).toMatch(/has revoked this secret key/);
 		await nothingKept();
 	});

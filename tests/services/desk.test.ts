@@ -211,7 +211,7 @@ describe('prices that change at Fernhall, and keys that end there', () => {
 			redirect: 'manual'
 		});
 		const { secretKey } = await world.keys();
-		await fetch(`${world.fernhall.address}/console/keys/revoke`, {
+		await fetch(`${world.fernhall.address}/console/keys/end`, {
 			method: 'POST',
 			headers: { cookie: signIn.headers.getSetCookie()[0]!.split(';')[0]! },
 			body: new URLSearchParams({ key: secretKey }),

@@ -227,18 +227,16 @@ describe('money back', () => {
 	});
 	it('is heard of when it was given back at Fernhall’s console', async () => {
 		await payer.giveCard(await desk.address('50.00', 'WA-21'), CARDS.approved);
-		const made = (await world.control<{ id: string; sum: { thousandths: number } }[]>('payments')).find(
-			(one) => one.sum.thousandths === 50_000
-		)!;
+		const made = (await world.control<{ id: string; minor: number }[]>('payments')).find((one) => one.minor === 5_000)!;
 		const signIn = await fetch(`${world.fernhall.address}/console/sign-in`, {
 			method: 'POST',
 			body: new URLSearchParams({ mail: 'ilse@wrenalder.example', password: 'ferns-and-hall' }),
 			redirect: 'manual'
 		});
-		await fetch(`${world.fernhall.address}/console/payments/${made.id}/refund`, {
+		await fetch(`${world.fernhall.address}/console/payments/${made.id}`, {
 			method: 'POST',
 			headers: { cookie: signIn.headers.getSetCookie()[0]!.split(';')[0]! },
-			body: new URLSearchParams({ sum: '20.00' }),
+			body: new URLSearchParams({ act: 'refund', sum: '20.00' }),
 			redirect: 'manual'
 		});
 		await until('the refund to appear here', async () => (await payment('WA-21')).refunded === 2000);
@@ -272,11 +270,7 @@ describe('a charge whose answer is lost', () => {
 		await world.faults({ down: false });
 		await until('the outcome', async () => (await payment('WA-30')).stage === 'captured');
 		expect((await rows<Row>(world, `SELECT id FROM payments WHERE reference = 'WA-30'`)).length).toBe(1);
-		expect(
-			(await world.control<{ sum: { thousandths: number } }[]>('payments')).filter(
-				(one) => one.sum.thousandths === 70_000
-			).length
-		).toBe(1);
+		expect((await world.control<{ minor: number }[]>('payments')).filter((one) => one.minor === 7_000).length).toBe(1);
 		expect(await (await payer.get(answer.location!)).text()).toContain('Paid, thank you');
 	});
 	it('that never came is closed at Fernhall, so that a late one does nothing, and may be paid again', async () => {
@@ -293,11 +287,7 @@ describe('a charge whose answer is lost', () => {
 		expect(answer).toMatchObject({ type: 'failure', status: 502 });
 		expect(JSON.stringify(answer.data)).toContain('Nothing was charged');
 		expect((await payer.giveCard(address, CARDS.approved)).type).toBe('redirect');
-		expect(
-			(await world.control<{ sum: { thousandths: number } }[]>('payments')).filter(
-				(one) => one.sum.thousandths === 71_000
-			).length
-		).toBe(1);
+		expect((await world.control<{ minor: number }[]>('payments')).filter((one) => one.minor === 7_100).length).toBe(1);
 	});
 });
 

@@ -6,11 +6,14 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { isLuhnValid, SchemeCatalogue, schemeOf } from '../../src/lib/core/cards';
 import catalogue from '../../src/lib/core/cards/schemes.json';
 import { givenBack, isPriced, kindOf, priceOne } from '../../src/lib/core/fees';
-import { exponentOf, findRate } from '../../src/lib/core/money';
+import { findRate } from '../../src/lib/core/money';
 import { PricesAnswer, readPrices } from '../../src/lib/server/connectors/fernhall/form';
 import { cardTypeOf } from '../../src/lib/core/cards';
 import { TEST_CARDS } from '../../standins/shared/cards.ts';
-import { charge, PRICES, rateOf, returnedInAll } from '../../standins/fernhall/pricing.ts';
+import { priceOf, PRICES } from '../../standins/fernhall/prices.ts';
+import { backInProportion } from '../../standins/shared/price.ts';
+import { rateOf } from '../../standins/shared/sums.ts';
+import type { Payment } from '../../standins/shared/engine.ts';
 import { Journal } from '../../standins/shared/journal.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'purse-standin-'));
@@ -19,6 +22,11 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 describe('Fernhall’s own pricing and ours, written apart from each other', () => {
 	const card = readPrices(PricesAnswer.parse(JSON.parse(JSON.stringify(PRICES))));
 	const day = '2026-11-24';
+	const HOME = { country: 'BE', zone: 'Europe/Brussels' };
+	const paid = (issuedIn: string, funding: string) => ({
+		takenAt: `${day}T10:00:00Z`,
+		card: { scheme: 'corvid', funding, issuedIn, lastFour: '0000', expires: '2029-09' }
+	});
 	const payment = fc.record({
 		currency: fc.constantFrom('EUR', 'GBP', 'USD', 'JPY'),
 		minor: fc.oneof(fc.integer({ min: 50, max: 100_000 }), fc.integer({ min: 1, max: 200_000_000 })),
@@ -38,10 +46,9 @@ describe('Fernhall’s own pricing and ours, written apart from each other', () 
 				});
 				const ours = priceOne(card, kind, { minor, currency }, rate);
 				if (!isPriced(ours)) throw new Error(ours.reason);
-				const thousandths = minor * 10 ** (3 - exponentOf(currency));
-				const theirs = charge({ currency, thousandths }, { issuedIn: issuerCountry, funding }, 'BE', day, false);
-				expect(ours.fee.minor * 10).toBe(theirs.fee.thousandths);
-				expect(ours.base.minor * 10).toBe(theirs.fee.base);
+				const told = { minor, currency, ...paid(issuerCountry, funding) };
+				const charged = priceOf(told, HOME, false);
+				expect([ours.fee.minor, ours.base.minor]).toEqual([charged.fee, charged.base]);
 				const back = Math.floor(minor * refunded);
 				const given = givenBack(card, {
 					percentagePart: ours.percentagePart,
@@ -49,17 +56,16 @@ describe('Fernhall’s own pricing and ours, written apart from each other', () 
 					captured: minor,
 					refunded: back
 				});
-				expect(given * 10).toBe(returnedInAll(theirs.share, back * 10 ** (3 - exponentOf(currency)), thousandths));
+				expect(given).toBe(backInProportion({ ...told, charged } as Payment, back));
 			}),
 			{ seed: 20417, numRuns: 5000 }
 		);
 	});
 	it('differ where a fault makes Fernhall price neighbours as from elsewhere', () => {
-		const fee = (wrong: boolean) =>
-			charge({ currency: 'EUR', thousandths: 100_000 }, { issuedIn: 'NL', funding: 'credit' }, 'BE', day, wrong).fee;
+		const fee = (wrong: boolean) => priceOf({ currency: 'EUR', minor: 10_000, ...paid('NL', 'credit') }, HOME, wrong);
 		expect([fee(false), fee(true)]).toMatchObject([
-			{ thousandths: 1730, band: 'neighbour' },
-			{ thousandths: 3170, band: 'away' }
+			{ fee: 173, label: 'neighbour' },
+			{ fee: 317, label: 'away' }
 		]);
 	});
 	it('refuse a price list that is not in its usual form', () => {

@@ -136,9 +136,9 @@ describe('what is worked out in another thread', () => {
 	});
 	it('tells what went wrong, and goes on with the next', async () => {
 		const zones = { timeZone: 'UTC', accountZone: 'Europe/Brussels' };
-		await expect(
-			inThread('checkFile', { ...zones, path: fileOf(SOUND), timeZone: 'Nowhere/Land' })
-		).rejects.toThrow(/Nowhere/);
+		await expect(inThread('checkFile', { ...zones, path: fileOf(SOUND), timeZone: 'Nowhere/Land' })).rejects.toThrow(
+			/Nowhere/
+		);
 		await expect(inThread('checkFile', { ...zones, path: '/nowhere' })).rejects.toThrow(/ENOENT/);
 		for (const [content, line, says] of [
 			['nothing', 1, /must name the columns/],
@@ -149,5 +149,90 @@ describe('what is worked out in another thread', () => {
 			expect(await inThread('checkFile', { ...zones, path: fileOf(content) })).toMatchObject({
 				troubles: [{ line, says: expect.stringMatching(says) }]
 			});
+	});
+});
+
+describe('the day of a line', () => {
+	it('is that of its time zone, also where the clock changes and a day is left out', async () => {
+		for (const [zone, moments] of [
+			[
+				'Europe/Brussels',
+				[
+					'2026-03-28T22:59:59Z',
+					'2026-03-28T23:00:00Z',
+					'2026-03-29T21:59:59Z',
+					'2026-03-29T22:00:00Z',
+					'2026-10-25T22:59:00Z',
+					'2026-10-25T23:00:00Z'
+				]
+			],
+			[
+				'Pacific/Apia',
+				['2011-12-30T09:59:00Z', '2011-12-30T10:00:00Z', '2026-11-20T10:59:00Z', '2026-11-20T11:00:00Z']
+			],
+			[
+				'Pacific/Chatham',
+				['2026-04-04T10:14:00Z', '2026-04-04T10:15:00Z', '2026-04-05T11:14:00Z', '2026-04-05T11:15:00Z']
+			],
+			[
+				'America/St_Johns',
+				['2026-11-01T02:29:00Z', '2026-11-01T02:30:00Z', '2026-11-02T03:29:00Z', '2026-11-02T03:30:00Z']
+			]
+		] as const) {
+			const [header] = SOUND.split('\n');
+			const names = header!.split(',');
+			const line = SOUND.split('\n')
+				.find((one) => one.includes(',EUR,') && one.includes('captured'))!
+				.split(',');
+			const lines = moments.map((moment, n) =>
+				names
+					.map((name, k) =>
+						name === 'payment'
+							? `D-${n}`
+							: name === 'captured_at'
+								? moment
+								: name === 'ordered_at'
+									? ''
+									: ((
+											{
+												currency: 'EUR',
+												fee_currency: 'EUR',
+												amount_minor: '100',
+												base_minor: '100',
+												fee_minor: '1',
+												rate: '',
+												refunded_minor: '0',
+												disputed_minor: '0'
+											} as Record<string, string>
+										)[name] ?? line[k])
+					)
+					.join(',')
+			);
+			const total = names
+				.map(
+					(name) =>
+						(
+							({
+								payment: 'total',
+								source: String(moments.length),
+								currency: 'EUR',
+								amount_minor: String(100 * moments.length),
+								fee_minor: String(moments.length)
+							}) as Record<string, string>
+						)[name] ?? ''
+				)
+				.join(',');
+			const days: string[] = [];
+			const checked = await TASKS.checkFile(
+				{ path: fileOf([header, ...lines, total].join('\n')), timeZone: zone, accountZone: zone },
+				async ({ body }) => {
+					for (const values of (JSON.parse(body) as { lines: unknown[][] }).lines) days.push(String(values[13]));
+				}
+			);
+			expect('troubles' in checked && checked.troubles).toBe(false);
+			expect(days).toEqual(
+				moments.map((moment) => new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(new Date(moment)))
+			);
+		}
 	});
 });

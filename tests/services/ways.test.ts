@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ACCOUNTS, connectAt, consentAt, idOf, keysOf, NAMES, prepare, SCOPES } from '../world/connections.ts';
+import { STANDINS } from '../../standins/main.ts';
+import { ACCOUNTS, connectAt, consentAt, idOf, keysOf, NAMES, prepare } from '../world/connections.ts';
 import { ConsoleHand } from '../world/console.ts';
 import { rows } from '../world/database.ts';
 import { Desk, type ActionAnswer } from '../world/desk.ts';
@@ -74,7 +75,7 @@ describe('consent and return', () => {
 		expect(await page('/connect/consent/tallybridge?state=forged&code=x')).toMatch(strange);
 		const hand = await new ConsoleHand(world.addressOf('tallybridge'), 'tallybridge').signIn();
 		const asked = (await desk.act('/connect/processors/tallybridge?/consent', { mode: 'live' })).location!;
-		const back = await hand.consent(asked, SCOPES.tallybridge!);
+		const back = await hand.consent(asked, STANDINS.tallybridge!.scopes!);
 		// another browser of the same person, and the same answer at another processor
 		const other = new Desk(world);
 		await other.signIn();
@@ -90,7 +91,7 @@ describe('consent and return', () => {
 		// the code is exchanged by somebody else first: both are refused then
 		const hand = await new ConsoleHand(world.addressOf('tallybridge'), 'tallybridge').signIn();
 		const asked = (await desk.act('/connect/processors/tallybridge?/consent', { mode: 'live' })).location!;
-		const back = new URL(await hand.consent(asked, SCOPES.tallybridge!));
+		const back = new URL(await hand.consent(asked, STANDINS.tallybridge!.scopes!));
 		const stolen = await fetch(`${world.addressOf('tallybridge')}/consent/token`, {
 			method: 'POST',
 			body: new URLSearchParams({
@@ -110,7 +111,7 @@ describe('consent and return', () => {
 	it('goes on where it was after the session was lost, and offers the accounts behind the consent', async () => {
 		const asked = (await desk.act('/connect/processors/tallybridge?/consent', { mode: 'live' })).location!;
 		const hand = await new ConsoleHand(world.addressOf('tallybridge'), 'tallybridge').signIn();
-		const back = await hand.consent(asked, SCOPES.tallybridge!);
+		const back = await hand.consent(asked, STANDINS.tallybridge!.scopes!);
 		desk.loseSession();
 		const toSignIn = (await desk.get(back)).headers.get('location')!;
 		expect(toSignIn).toMatch(/^\/sign-in\?to=/);
@@ -334,7 +335,7 @@ describe('the table of what each can do', () => {
 		expect(csv).toContain('Brackwater Acquiring,brackwater,live');
 	});
 	it('says what is switched off at the processor, and what awaits approval', async () => {
-		await world.control('account', { off: ['tapfold'] }).catch(() => {});
+		await world.control('account', { off: ['tapfold'] });
 		const [row] = await rows<{ id: string }>(world, `SELECT id FROM connections WHERE processor = 'tallybridge'`);
 		await desk.act(`/connect/connections/${row!.id}/account?/choose`, { choice: 'TB-CH-3', meant: 'on' });
 		expect(await page('/connect/abilities?method=card')).toContain('approval awaited');

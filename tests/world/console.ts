@@ -1,16 +1,8 @@
+import { STANDINS } from '../../standins/main.ts';
 import { freshFetch } from './index.ts';
 
-/** The passwords of the stand-ins' own consoles; all for the same person. */
-const PASSWORDS: Readonly<Record<string, string>> = {
-	fernhall: 'ferns-and-hall',
-	brackwater: 'tide-and-sluice',
-	tallybridge: 'span-and-toll',
-	quillon: 'goose-and-ink',
-	sundial: 'noon-and-shadow',
-	ostrel: 'amber-and-gull',
-	halfpenny: 'copper-and-till'
-};
-export const consoleSignIn = (name: string) => ({ mail: 'ilse@wrenalder.example', password: PASSWORDS[name]! });
+/** Who signs in at a stand-in's own console. */
+export const consoleSignIn = (name: string) => STANDINS[name]!.signIn!;
 
 /** Somebody at a stand-in's own console. */
 export class ConsoleHand {

@@ -144,7 +144,7 @@ export function openWorld(address: string, folder: string, standins: Readonly<Re
 /** Stand-ins and application, fresh, on free ports. */
 export async function makeWorld(
 	env: Record<string, string> = {},
-	{ start = true, haste = 40, with: names = ['fernhall'] as string[], movesClock = false } = {}
+	{ start = true, haste = 40, with: names = ['fernhall'] as readonly string[], movesClock = false } = {}
 ): Promise<World> {
 	const folder = mkdtempSync(join(tmpdir(), 'purse-'));
 	const port = await freePort();

@@ -35,7 +35,10 @@ export async function readKeys(
 		await (await browser.find('input[name=password]')).sendKeys('ferns-and-hall', Key.ENTER);
 	}
 	await browser.sees('Account and keys');
-	return { publicKey: await browser.text(`#${mode}-public`), secretKey: await browser.text(`#${mode}-secret`) };
+	return {
+		publicKey: await browser.text(`#FH-20417-${mode}-public`),
+		secretKey: await browser.text(`#FH-20417-${mode}-secret`)
+	};
 }
 
 export async function giveKeys(browser: Browser, keys: { publicKey: string; secretKey: string }): Promise<void> {

@@ -3,6 +3,7 @@ import { lineUpsOf } from './accept/lineups';
 import { allTills } from './accept/tills';
 import { allApplications, papersOf } from './connect/applications';
 import { allConnections } from './connect/connections';
+import { connectorOf } from './connectors';
 import { domainTable } from './connect/domains';
 import { allOffline } from './connect/offline';
 import {
@@ -237,11 +238,12 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 
 /** Money that came twice, whose outcome is not known, or about which two things were told. */
 async function moneyNeeds(locale: string): Promise<Need[]> {
-	const [over, actions, contradictions, clashes] = await Promise.all([
+	const [over, actions, contradictions, clashes, accounts] = await Promise.all([
 		overpaidOrders(TOLD),
 		openActions(TOLD),
 		unseenContradictions(TOLD),
-		unseenClashes(TOLD)
+		unseenClashes(TOLD),
+		db.accountClashes.find({ seenAt: null }, { order: [['id', 'DESC']], limit: TOLD })
 	]);
 	const called = (one: { reference: string; processorId?: string | null }) =>
 		one.reference || one.processorId || 'a payment';
@@ -283,6 +285,14 @@ async function moneyNeeds(locale: string): Promise<Need[]> {
 			figure: sum(Math.abs(one.told - one.known), one.currency),
 			href: `/takings/payments/${one.paymentId}`,
 			act: `See ${called(one)}`,
+			urgent: true
+		})),
+		...accounts.map((one) => ({
+			id: `account clash ${one.id}`,
+			says: `${connectorOf(one.processor).name} told the ${one.kind} ${one.object} twice, with ${sum(one.knownMinor, one.knownCurrency)} and with ${sum(one.toldMinor, one.toldCurrency)}.`,
+			figure: sum(one.toldMinor, one.toldCurrency),
+			href: '/connect/files#told-twice',
+			act: 'See what was told',
 			urgent: true
 		}))
 	];

@@ -3,6 +3,7 @@ import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Sequelize, Transaction } from 'sequelize';
 import sqlite3 from 'sqlite3';
+import { log } from '../log';
 import { migrate } from './migrate';
 
 /** The folder that holds the database and, unless the environment gives it, the sealing key. */
@@ -81,7 +82,8 @@ export function sequelize(): Sequelize {
 	instance = new Sequelize({
 		dialect: 'sqlite',
 		storage: databaseFile(),
-		logging: false,
+		// with their values: only where somebody asks for it
+		logging: log.isLevelEnabled('trace') ? (sql: string) => log.trace({ sql }, 'statement') : false,
 		dialectModule: { ...sqlite3, Database: TunedDatabase },
 		transactionType: Transaction.TYPES.IMMEDIATE,
 		define: { timestamps: false, underscored: true, freezeTableName: true }

@@ -25,6 +25,7 @@ type Stored = Record<string, unknown>;
 export interface Query<Row> {
 	readonly order?: readonly [keyof Row & string, 'ASC' | 'DESC'][];
 	readonly limit?: number;
+	readonly offset?: number;
 }
 
 /** The few things that use cases do with a table. Anything more particular is in the queries. */
@@ -64,11 +65,12 @@ export function table<const C extends Columns>(
 		};
 	const model = sequelize().define<Model<Stored, Stored>>(name, attributes);
 	const where = (given: Where<Row> = {}) => given as unknown as WhereOptions<Stored>;
-	const find: Table<Row>['find'] = async (given, { order, limit } = {}, tx) =>
+	const find: Table<Row>['find'] = async (given, { order, limit, offset } = {}, tx) =>
 		(await model.findAll({
 			where: where(given),
 			order: order as unknown as [string, string][],
 			limit,
+			offset,
 			transaction: tx,
 			raw: true
 		})) as unknown as Row[];

@@ -74,7 +74,9 @@ export async function takeFile(
 	const merging = mergeFile(result.taken.id);
 	await Promise.race([merging, new Promise((next) => setTimeout(next, WAIT_MS))]);
 	// what goes wrong beside the answer is told by the log, and gone on with by the worker
-	merging.catch((error: unknown) => log.error({ file: result.taken.id, error: String(error) }, 'a settlement file waits'));
+	merging.catch((error: unknown) =>
+		log.error({ file: result.taken.id, error: String(error) }, 'a settlement file waits')
+	);
 	return { taken: (await db.settlementFiles.one({ id: result.taken.id }))! };
 }
 
@@ -126,9 +128,7 @@ async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unkno
 			async ({ kind, body, lines }) => {
 				if (clashes.length < AT_MOST && kind !== 'others') clashes.push(...(await clashesOf(owner, kind, body)));
 				if (!clashes.length)
-					await write((tx) =>
-						db.fileChunks.insert({ fileId, number: RANK[kind] + number++, kind, lines, body }, tx)
-					);
+					await write((tx) => db.fileChunks.insert({ fileId, number: RANK[kind] + number++, kind, lines, body }, tx));
 			}
 		);
 		const troubles =
@@ -233,8 +233,15 @@ async function strangersOf({ processor, accountId }: Owner, { elsewhere }: Check
 /** How many settlement files there are. */
 export const countFiles = (): Promise<number> => db.settlementFiles.count();
 
-export const allFiles = (): Promise<SettlementFileRow[]> =>
-	db.settlementFiles.find({ state: ['merging', 'taken'] }, { order: [['id', 'DESC']], limit: 50 });
+const PAGE = 50;
+/** One page of settlement files, the newest first. @param page from 1 */
+export async function pageOfFiles(page: number): Promise<{ files: SettlementFileRow[]; more: boolean }> {
+	const rows = await db.settlementFiles.find(
+		{ state: ['merging', 'taken'] },
+		{ order: [['id', 'DESC']], limit: PAGE + 1, offset: (page - 1) * PAGE }
+	);
+	return { files: rows.slice(0, PAGE), more: rows.length > PAGE };
+}
 
 /** The headers that a file may have, to copy from. */
 export const HEADER = SETTLEMENT_COLUMNS.join(',');

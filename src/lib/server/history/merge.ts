@@ -70,10 +70,17 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 		return;
 	}
 	if (chunk.kind === 'others') {
-		let changed = 0;
-		for (const line of JSON.parse(chunk.body) as Placed<OtherLine>[])
-			changed += Number(await mergeOther(owner, line, tx));
-		await db.settlementFiles.update({ id: file.id }, { changed: file.changed + changed }, tx);
+		let [changed, clashes] = [0, 0];
+		for (const line of JSON.parse(chunk.body) as Placed<OtherLine>[]) {
+			const told = await mergeOther(owner, line, tx);
+			changed += Number(told.changed);
+			clashes += told.clashes;
+		}
+		await db.settlementFiles.update(
+			{ id: file.id },
+			{ changed: file.changed + changed, clashes: file.clashes + clashes },
+			tx
+		);
 		return;
 	}
 	const kind = chunk.kind === 'captured' ? 'captured' : 'declined';
@@ -154,8 +161,20 @@ const CHARGE: Partial<Record<OtherLine['outcome'], AccountChargeRow['kind']>> = 
 	payout: 'payout'
 };
 
-/** A refund, a dispute, a charge of the account or a payout that is a line of its own. @returns whether it was new */
-async function mergeOther(owner: FileOwner, line: Placed<OtherLine>, tx: Tx): Promise<boolean> {
+interface Money {
+	readonly currency: string;
+	readonly minor: number;
+}
+
+/**
+ * A refund, a dispute, a charge of the account or a payout that is a line of its own.
+ * @returns whether it was new, and how often it was told otherwise before
+ */
+async function mergeOther(
+	owner: FileOwner,
+	line: Placed<OtherLine>,
+	tx: Tx
+): Promise<{ changed: boolean; clashes: number }> {
 	const { processor, connectionId, accountId, fileId } = owner;
 	const { payment: object, outcome, captured_at: at, amount_minor: minor } = line;
 	const source = `file ${fileId}`;
@@ -168,36 +187,54 @@ async function mergeOther(owner: FileOwner, line: Placed<OtherLine>, tx: Tx): Pr
 		added += await keepFacts(payment.id, [{ kind, at, object, ...(minor ? { minor } : {}) }], source, tx);
 		if (added) await recompute(payment.id, tx);
 	}
-	if (outcome === 'payout')
-		added += (
-			await db.payouts.insertNew(
-				[{ processor, connectionId, accountId, object, at, currency: line.currency, minor }],
-				['processor', 'accountId', 'object'],
-				tx
-			)
-		).length;
-	const kind = CHARGE[outcome];
-	if (kind && line.fee_minor !== 0)
-		added += (
-			await db.accountCharges.insertNew(
+	let clashes = 0;
+	const mine = { processor, connectionId, accountId, object, at };
+	const tell = async (what: string, told: Money, known: Money) => {
+		if (known.minor === told.minor && known.currency === told.currency) return;
+		clashes += (
+			await db.accountClashes.insertNew(
 				[
 					{
 						processor,
-						connectionId,
 						accountId,
-						kind,
+						kind: what,
 						object,
-						at,
-						currency: line.fee_currency,
-						minor: line.fee_minor,
-						paymentId: payment?.id ?? null,
-						says: line.reason,
-						fileId
+						knownCurrency: known.currency,
+						knownMinor: known.minor,
+						toldCurrency: told.currency,
+						toldMinor: told.minor,
+						source,
+						heardAt: owner.heardAt
 					}
 				],
-				['processor', 'accountId', 'kind', 'object'],
+				['processor', 'accountId', 'kind', 'object', 'toldCurrency', 'toldMinor'],
 				tx
 			)
 		).length;
-	return added > 0;
+	};
+	if (outcome === 'payout') {
+		const told = { currency: line.currency, minor };
+		const known = await db.payouts.one({ processor, accountId, object }, tx);
+		if (!known) {
+			await db.payouts.insert({ ...mine, ...told }, tx);
+			added++;
+		} else if (known.minor === null) {
+			// notifications tell that it was made, files tell how much it was
+			await db.payouts.update({ id: known.id }, told, tx);
+			added++;
+		} else await tell('payout', told, { currency: known.currency, minor: known.minor });
+	}
+	const kind = CHARGE[outcome];
+	if (kind && line.fee_minor !== 0) {
+		const told = { currency: line.fee_currency, minor: line.fee_minor };
+		const known = await db.accountCharges.one({ processor, accountId, kind, object }, tx);
+		if (!known) {
+			await db.accountCharges.insert(
+				{ ...mine, kind, ...told, paymentId: payment?.id ?? null, says: line.reason, fileId },
+				tx
+			);
+			added++;
+		} else await tell(`charge for a ${kind}`, told, known);
+	}
+	return { changed: added > 0, clashes };
 }

@@ -53,16 +53,35 @@ const netOf = ({
 }: SettlementLine): number =>
 	base - (refunded ? Number(divideRounded(BigInt(base) * BigInt(refunded), BigInt(taken), 'half-even')) : 0) - fee;
 
-/** Finds the day of a moment in a time zone; within a quarter of an hour no day begins. */
+const QUARTER_MS = 900_000;
+const DAY_QUARTERS = 96;
+
+/**
+ * Finds the day of a moment in a time zone. Within a quarter of an hour no day begins, and within 24 hours one at most: the
+ * calendar is asked a few times for each of these, not for each payment.
+ */
 function dayFinder(zone: string): (at: number) => string {
-	const days = new Map<number, string>();
+	const dayOf = (quarter: number) => inZone(new Date(quarter * QUARTER_MS), zone).day;
+	/** by days of UTC: the day at their begin, the quarter in which the next one begins, and that one */
+	const known = new Map<number, { first: string; change: number; next: string }>();
+	const find = (day: number) => {
+		const from = day * DAY_QUARTERS;
+		const [first, next] = [dayOf(from), dayOf(from + DAY_QUARTERS - 1)];
+		let [low, high] = [from, from + DAY_QUARTERS - 1];
+		while (first !== next && high - low > 1) {
+			const middle = Math.floor((low + high) / 2);
+			if (dayOf(middle) === first) low = middle;
+			else high = middle;
+		}
+		const found = { first, change: first === next ? Infinity : high, next };
+		known.set(day, found);
+		return found;
+	};
 	return (at) => {
-		const quarter = Math.floor(at / 900_000);
-		const known = days.get(quarter);
-		if (known) return known;
-		const { day } = inZone(new Date(at), zone);
-		days.set(quarter, day);
-		return day;
+		const quarter = Math.floor(at / QUARTER_MS);
+		const day = Math.floor(quarter / DAY_QUARTERS);
+		const { first, change, next } = known.get(day) ?? find(day);
+		return quarter < change ? first : next;
 	};
 }
 
@@ -72,7 +91,10 @@ class PieceOfPayments {
 	private readonly sources = new Map<string, number>();
 	private readonly lines: unknown[][] = [];
 
-	add(one: Omit<DeclinedLine, 'ordered_at' | 'reason' | 'fee_minor'>, values: (kind: number, source: number) => unknown[]) {
+	add(
+		one: Omit<DeclinedLine, 'ordered_at' | 'reason' | 'fee_minor'>,
+		values: (kind: number, source: number) => unknown[]
+	) {
 		const kind = JSON.stringify([one.method, one.currency, one.entry, one.scheme, one.funding, one.issuer]);
 		this.lines.push(values(numberOf(this.kinds, kind), numberOf(this.sources, one.source)));
 	}
@@ -92,6 +114,13 @@ function numberOf(known: Map<string, number>, key: string): number {
 	const number = known.get(key) ?? known.size;
 	known.set(key, number);
 	return number;
+}
+
+/** How many lines a record takes: a quoted cell may go over several. */
+function linesOf(cells: readonly string[]): number {
+	let lines = 1;
+	for (const cell of cells) if (cell.includes('\n')) lines += cell.split('\n').length - 1;
+	return lines;
 }
 
 class NotUtf8 extends Error {}
@@ -184,10 +213,14 @@ export async function checkFile(
 		await pipeline(
 			createReadStream(path, { highWaterMark: 262_144 }),
 			decoded,
-			parse({ bom: true, info: true, relax_column_count: true, skip_empty_lines: true }),
-			async (records: AsyncIterable<{ record: string[]; info: { lines: number } }>) => {
-				for await (const { record, info } of records) {
-					const told = reader.take(info.lines, record);
+			parse({ bom: true, relax_column_count: true }),
+			async (records: AsyncIterable<string[]>) => {
+				// counted here: asked for them, the parser takes longer for the numbers than for the lines
+				let line = 0;
+				for await (const record of records) {
+					line += linesOf(record);
+					if (record.length === 1 && record[0] === '') continue;
+					const told = reader.take(line, record);
 					if (!told) continue;
 					if ('captured' in told) addCaptured(told.captured);
 					else if ('declined' in told) addDeclined(told.declined);
@@ -195,7 +228,7 @@ export async function checkFile(
 						counts.others++;
 						others.push(told.other);
 					}
-					await giveFrom(CHUNK);
+					if (captured.count >= CHUNK || declined.count >= CHUNK || others.length >= CHUNK) await giveFrom(CHUNK);
 				}
 			}
 		);

@@ -60,4 +60,5 @@ export type TaskName = keyof typeof TASKS;
 export type Asked<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];
 export type Answered<K extends TaskName> = Awaited<ReturnType<(typeof TASKS)[K]>>;
 /** What a task hands over on its way, piece by piece; only some do. */
-export type Piece<K extends TaskName> = Parameters<(typeof TASKS)[K]> extends [unknown, (piece: infer P) => Promise<void>] ? P : never;
+export type Piece<K extends TaskName> =
+	Parameters<(typeof TASKS)[K]> extends [unknown, (piece: infer P) => Promise<void>] ? P : never;

@@ -60,7 +60,8 @@ export const sixth: readonly string[] = [
 	// names that settlement files give to places, each meant for a till once and for all
 	`CREATE TABLE file_sources (
 		source TEXT PRIMARY KEY,
-		till_id TEXT REFERENCES tills (id)
+		till_id TEXT REFERENCES tills (id),
+		count INTEGER NOT NULL DEFAULT 0
 	)`,
 	`INSERT INTO file_sources (source, till_id)
 	 SELECT DISTINCT s.source, (SELECT id FROM tills WHERE tills.name = s.source)
@@ -206,6 +207,7 @@ export const sixth: readonly string[] = [
 		AND k.funding = d.funding AND k.issuer = d.issuer
 	 WHERE NOT EXISTS (SELECT 1 FROM payments p JOIN connections x ON x.id = p.connection_id
 		WHERE x.processor = d.processor AND x.mode = 'live' AND p.processor_id = d.processor_id)`,
+	`UPDATE file_sources SET count = (SELECT COUNT(*) FROM payments_new p WHERE p.origin = 'file' AND p.source = file_sources.source)`,
 	`INSERT INTO payment_events_new (payment_id, kind, at, minor, object, source, heard_at)
 	 SELECT id, 'captured', captured_at, minor, processor_id, 'file', captured_at FROM payments_new WHERE origin = 'file' AND captured_at IS NOT NULL
 	 UNION ALL SELECT id, 'refunded so far', captured_at, refunded, 'file', 'file', captured_at FROM payments_new WHERE origin = 'file' AND refunded > 0
@@ -251,6 +253,7 @@ export const sixth: readonly string[] = [
 	`CREATE INDEX payments_processor_id ON payments (processor_id) WHERE processor_id IS NOT NULL`,
 	`CREATE INDEX payments_differs ON payments (created_at, id) WHERE fee_difference <> 0`,
 	`CREATE INDEX payments_contradiction ON payments (created_at, id) WHERE contradiction <> ''`,
+	`CREATE INDEX payments_trials ON payments (created_at, id) WHERE trial_id IS NOT NULL`,
 	`CREATE INDEX payments_refunded ON payments (captured_at) WHERE refunded > 0 AND captured_at IS NOT NULL`,
 	`CREATE INDEX payments_disputed ON payments (captured_at) WHERE disputed > 0 AND captured_at IS NOT NULL`,
 	`CREATE INDEX payments_failed ON payments (created_at) WHERE stage = 'failed'`,
@@ -351,6 +354,23 @@ export const sixth: readonly string[] = [
 		UNIQUE (processor, account_id, object)
 	)`,
 	`CREATE INDEX payouts_at ON payouts (at)`,
+	// a payout or charge that was told again with another sum: what was known stays, and the contradiction is shown
+	`CREATE TABLE account_clashes (
+		id INTEGER PRIMARY KEY,
+		processor TEXT NOT NULL,
+		account_id TEXT NOT NULL,
+		kind TEXT NOT NULL,
+		object TEXT NOT NULL,
+		known_currency TEXT NOT NULL,
+		known_minor INTEGER NOT NULL,
+		told_currency TEXT NOT NULL,
+		told_minor INTEGER NOT NULL,
+		source TEXT NOT NULL,
+		heard_at INTEGER NOT NULL,
+		seen_at INTEGER,
+		UNIQUE (processor, account_id, kind, object, told_currency, told_minor)
+	)`,
+	`CREATE INDEX account_clashes_unseen ON account_clashes (id) WHERE seen_at IS NULL`,
 	// facts of a payout about payments that are not known here yet, waiting for them
 	`CREATE TABLE waiting_facts (
 		id INTEGER PRIMARY KEY,
@@ -399,14 +419,15 @@ export const sixth: readonly string[] = [
 		day TEXT NOT NULL,
 		till_id TEXT NOT NULL,
 		carrier TEXT NOT NULL,
-		kind_id INTEGER NOT NULL,
+		method TEXT NOT NULL,
+		currency TEXT NOT NULL,
 		stage TEXT NOT NULL,
 		count INTEGER NOT NULL,
 		minor INTEGER NOT NULL,
 		taken INTEGER NOT NULL,
 		refunded INTEGER NOT NULL,
 		disputed INTEGER NOT NULL,
-		PRIMARY KEY (day, till_id, carrier, kind_id, stage)
+		PRIMARY KEY (day, till_id, carrier, method, currency, stage)
 	) WITHOUT ROWID`,
 	`CREATE INDEX day_sums_carrier ON day_sums (carrier, day)`,
 	`CREATE TABLE tier_volumes (

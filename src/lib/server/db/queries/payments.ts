@@ -133,10 +133,10 @@ const CAME = `('part received', 'received', 'captured', 'settled', 'paid out', '
 /** @param from the first day, @param to the last, in the business's time zone */
 export const sumsOfDays = (from: string, to: string): Promise<DaySum[]> =>
 	select<DaySum>(
-		`SELECT d.till_id AS tillId, d.carrier, k.method, k.currency, SUM(d.count) AS count,
+		`SELECT d.till_id AS tillId, d.carrier, d.method, d.currency, SUM(d.count) AS count,
 		 SUM(CASE WHEN d.stage IN ${CAME} THEN d.count ELSE 0 END) AS paid, SUM(d.taken) AS taken, SUM(d.refunded) AS refunded,
 		 SUM(d.disputed) AS disputed
-		 FROM day_sums d JOIN payment_kinds k ON k.id = d.kind_id WHERE d.day >= ? AND d.day <= ?
+		 FROM day_sums d WHERE d.day >= ? AND d.day <= ?
 		 GROUP BY 1, 2, 3, 4 HAVING SUM(d.count) > 0`,
 		[from, to]
 	);
@@ -148,9 +148,9 @@ export const sumsOfCarrier = (
 	to: string
 ): Promise<Omit<DaySum, 'tillId' | 'carrier'>[]> =>
 	select(
-		`SELECT k.method, k.currency, SUM(d.count) AS count, SUM(CASE WHEN d.stage IN ${CAME} THEN d.count ELSE 0 END) AS paid,
+		`SELECT d.method, d.currency, SUM(d.count) AS count, SUM(CASE WHEN d.stage IN ${CAME} THEN d.count ELSE 0 END) AS paid,
 		 SUM(d.taken) AS taken, SUM(d.refunded) AS refunded, SUM(d.disputed) AS disputed
-		 FROM day_sums d JOIN payment_kinds k ON k.id = d.kind_id WHERE d.carrier = ? AND d.day >= ? AND d.day <= ?
+		 FROM day_sums d WHERE d.carrier = ? AND d.day >= ? AND d.day <= ?
 		 GROUP BY 1, 2 HAVING SUM(d.count) > 0`,
 		[carrier, from, to]
 	);
@@ -160,9 +160,9 @@ export async function sumsAwaited(
 	connectionId: string
 ): Promise<{ stage: string; count: number; sums: { currency: string; minor: number }[] }[]> {
 	const rows = await select<{ stage: string; currency: string; count: number; minor: number }>(
-		`SELECT d.stage, k.currency, SUM(d.count) AS count, SUM(d.minor) AS minor FROM day_sums d JOIN payment_kinds k ON k.id = d.kind_id
+		`SELECT d.stage, d.currency, SUM(d.count) AS count, SUM(d.minor) AS minor FROM day_sums d
 		 WHERE d.carrier = ? AND d.stage IN ('authorised', 'pending', 'captured', 'settled')
-		 GROUP BY d.stage, k.currency HAVING SUM(d.count) > 0 ORDER BY d.stage, k.currency`,
+		 GROUP BY d.stage, d.currency HAVING SUM(d.count) > 0 ORDER BY d.stage, d.currency`,
 		[connectionId]
 	);
 	return [...new Set(rows.map((row) => row.stage))].map((stage) => {
@@ -433,11 +433,3 @@ export async function paymentCount(): Promise<number> {
 	const [row] = await select<{ n: number }>('SELECT COALESCE(SUM(count), 0) AS n FROM day_sums', []);
 	return row!.n;
 }
-
-/** Names that settlement files give to places, with how many payments bear each. */
-export const sourceCounts = (): Promise<{ source: string; tillId: string | null; count: number }[]> =>
-	select(
-		`SELECT s.source, s.till_id AS tillId, (SELECT COUNT(*) FROM payments p WHERE p.origin = 'file' AND p.source = s.source) AS count
-		 FROM file_sources s ORDER BY s.source`,
-		[]
-	);

@@ -135,6 +135,11 @@ export async function addChunk(
 					[chunk, ...mine, last]
 				)
 			: [];
+	await db.query(
+		`UPDATE file_sources SET count = count + fresh.n FROM (SELECT source, COUNT(*) AS n FROM payments WHERE id > $1 GROUP BY source) fresh
+		 WHERE fresh.source = file_sources.source`,
+		{ bind: [last], transaction }
+	);
 	const source = sourceOf(owner);
 	const facts = (what: string, at: string, minor: string, object: string, where: string) =>
 		db.query(

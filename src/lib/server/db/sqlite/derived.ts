@@ -4,10 +4,10 @@
 const CARRIER = (row: string) => `COALESCE(${row}.connection_id, ${row}.offline_id, NULLIF(${row}.processor, ''), '')`;
 
 const addDay = (row: string, sign: '' | '-') => `
-	INSERT INTO day_sums (day, till_id, carrier, kind_id, stage, count, minor, taken, refunded, disputed)
-	SELECT ${row}.day, COALESCE(${row}.till_id, ''), ${CARRIER(row)}, ${row}.kind_id, ${row}.stage, ${sign}1, ${sign}${row}.minor,
+	INSERT INTO day_sums (day, till_id, carrier, method, currency, stage, count, minor, taken, refunded, disputed)
+	SELECT ${row}.day, COALESCE(${row}.till_id, ''), ${CARRIER(row)}, ${row}.method, ${row}.currency, ${row}.stage, ${sign}1, ${sign}${row}.minor,
 		${sign}${row}.taken, ${sign}${row}.refunded, ${sign}${row}.disputed WHERE ${row}.mode = 'live'
-	ON CONFLICT (day, till_id, carrier, kind_id, stage) DO UPDATE SET count = count + excluded.count, minor = minor + excluded.minor,
+	ON CONFLICT (day, till_id, carrier, method, currency, stage) DO UPDATE SET count = count + excluded.count, minor = minor + excluded.minor,
 		taken = taken + excluded.taken, refunded = refunded + excluded.refunded, disputed = disputed + excluded.disputed;`;
 
 const addVolume = (row: string, sign: '' | '-') => `
@@ -23,9 +23,9 @@ const touchMonth = (row: string) => `
 
 export const DERIVED_TRIGGERS: readonly string[] = [
 	`CREATE TRIGGER payments_added AFTER INSERT ON payments BEGIN ${addDay('NEW', '')} ${addVolume('NEW', '')} ${touchMonth('NEW')} END`,
-	`CREATE TRIGGER payments_moved AFTER UPDATE OF day, till_id, connection_id, kind_id, stage, minor, taken, refunded, disputed ON payments
+	`CREATE TRIGGER payments_moved AFTER UPDATE OF day, till_id, connection_id, method, currency, stage, minor, taken, refunded, disputed ON payments
 	 WHEN OLD.day IS NOT NEW.day OR OLD.till_id IS NOT NEW.till_id OR OLD.connection_id IS NOT NEW.connection_id
-		OR OLD.kind_id IS NOT NEW.kind_id OR OLD.stage IS NOT NEW.stage OR OLD.minor IS NOT NEW.minor OR OLD.taken IS NOT NEW.taken
+		OR OLD.method IS NOT NEW.method OR OLD.currency IS NOT NEW.currency OR OLD.stage IS NOT NEW.stage OR OLD.minor IS NOT NEW.minor OR OLD.taken IS NOT NEW.taken
 		OR OLD.refunded IS NOT NEW.refunded OR OLD.disputed IS NOT NEW.disputed
 	 BEGIN ${addDay('OLD', '-')} ${addDay('NEW', '')} END`,
 	`CREATE TRIGGER payments_repacked AFTER UPDATE OF captured_at, till_id, connection_id, kind_id, taken, refunded ON payments
@@ -41,9 +41,9 @@ export const DERIVED_TRIGGERS: readonly string[] = [
 /** Fills the derived tables from the payments; they are empty before. */
 export function derivedRows(): string[] {
 	return [
-		`INSERT INTO day_sums (day, till_id, carrier, kind_id, stage, count, minor, taken, refunded, disputed)
-		 SELECT p.day, COALESCE(p.till_id, ''), ${CARRIER('p')}, p.kind_id, p.stage, COUNT(*), SUM(p.minor), SUM(p.taken), SUM(p.refunded), SUM(p.disputed)
-		 FROM payments p WHERE p.mode = 'live' GROUP BY 1, 2, 3, 4, 5`,
+		`INSERT INTO day_sums (day, till_id, carrier, method, currency, stage, count, minor, taken, refunded, disputed)
+		 SELECT p.day, COALESCE(p.till_id, ''), ${CARRIER('p')}, p.method, p.currency, p.stage, COUNT(*), SUM(p.minor), SUM(p.taken), SUM(p.refunded), SUM(p.disputed)
+		 FROM payments p WHERE p.mode = 'live' GROUP BY 1, 2, 3, 4, 5, 6`,
 		`INSERT INTO tier_volumes (connection_id, day, count, volume)
 		 SELECT connection_id, account_day, COUNT(*), SUM(COALESCE(base_minor, 0)) FROM payments
 		 WHERE account_day IS NOT NULL AND connection_id IS NOT NULL GROUP BY 1, 2`,

@@ -79,7 +79,9 @@ export const fileSources = table(
 	'file_sources',
 	{
 		source: text,
-		tillId: orNull(text)
+		tillId: orNull(text),
+		/** payments of files that bear it */
+		count: whole
 	},
 	['source']
 );

@@ -166,6 +166,28 @@ export const factClashes = table(
 );
 export type FactClashRow = RowOf<typeof factClashes>;
 
+/** A payout or a charge of an account that was told twice, with different sums. */
+export const accountClashes = table(
+	'account_clashes',
+	{
+		id: whole,
+		processor: text,
+		accountId: text,
+		kind: text,
+		object: text,
+		knownCurrency: text,
+		knownMinor: whole,
+		toldCurrency: text,
+		toldMinor: whole,
+		source: text,
+		heardAt: whole,
+		seenAt: orNull(whole)
+	},
+	['id'],
+	true
+);
+export type AccountClashRow = RowOf<typeof accountClashes>;
+
 export const seenContradictions = table(
 	'seen_contradictions',
 	{

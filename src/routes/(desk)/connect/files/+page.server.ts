@@ -1,15 +1,23 @@
-import { allFiles, FURTHER, HEADER, OTHERS, takeFile } from '$lib/server/history/files';
+import { pageOfFiles, FURTHER, HEADER, OTHERS, takeFile } from '$lib/server/history/files';
 import { pastReach } from '$lib/server/history/reach';
-import { allSources, mapSourceTo } from '$lib/server/history/sources';
+import { accountClashes, allSources, mapSourceTo, seeAccountClash } from '$lib/server/history/sources';
 import { allTills } from '$lib/server/accept/tills';
 import { CONNECTORS } from '$lib/server/connectors';
 import { readUpload } from '$lib/server/upload';
+import { formatAmount } from '$lib/core/money';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ depends }) => {
+export const load: PageServerLoad = async ({ depends, url, locals }) => {
 	depends('live:connections');
-	const [files, known, sources, tills] = await Promise.all([allFiles(), pastReach(), allSources(), allTills()]);
+	const page = Math.max(1, Math.trunc(Number(url.searchParams.get('page'))) || 1);
+	const [{ files, more }, known, sources, tills, clashes] = await Promise.all([
+		pageOfFiles(page),
+		pastReach(),
+		allSources(),
+		allTills(),
+		accountClashes()
+	]);
 	return {
 		files: files.map(
 			({ id, name, processor, count, fresh, declined, takenAt, byUser, state, merged, changed, clashes }) => ({
@@ -30,6 +38,15 @@ export const load: PageServerLoad = async ({ depends }) => {
 		header: HEADER,
 		further: FURTHER,
 		others: OTHERS,
+		page,
+		more,
+		clashes: clashes.map(({ id, processor, kind, object, source, ...one }) => ({
+			id,
+			what: `${CONNECTORS[processor]?.name ?? processor}: ${kind} ${object}`,
+			known: formatAmount({ minor: one.knownMinor, currency: one.knownCurrency }, locals.locale),
+			told: formatAmount({ minor: one.toldMinor, currency: one.toldCurrency }, locals.locale),
+			file: source.replace(/^file /, '')
+		})),
 		known,
 		sources,
 		tills: tills.map(({ id, name }) => ({ id, name }))
@@ -80,6 +97,12 @@ export const actions: Actions = {
 		return {
 			says: `${file.name} is imported: ${fresh} of its ${count} payments are new${more.length ? `; ${more.join('; ')}` : ''}.`
 		};
+	},
+	seen: async ({ request, locals }) => {
+		const id = Number((await request.formData()).get('id'));
+		return (await seeAccountClash(id, locals.user!.name))
+			? { says: 'Noted. What was known first stays as it was.' }
+			: fail(404, { trouble: 'Somebody has looked at it already.' });
 	},
 	map: async ({ request, locals }) => {
 		const form = await request.formData();

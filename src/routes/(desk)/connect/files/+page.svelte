@@ -93,6 +93,34 @@
 			{:else}<tr><td colspan="8" class="quiet">None yet.</td></tr>{/each}
 		</tbody>
 	</table>
+	{#if data.page > 1 || data.more}
+		<nav class="mt-3 flex gap-4" aria-label="Pages of files">
+			{#if data.page > 1}<a href="?page={data.page - 1}" rel="prev">Newer files</a>{/if}
+			{#if data.more}<a href="?page={data.page + 1}" rel="next">Older files</a>{/if}
+		</nav>
+	{/if}
+	{#if data.clashes.length}
+		<h2 id="told-twice">Told twice, with different sums</h2>
+		<p class="quiet">What was known first stays. Ask the processor which one is right.</p>
+		<table class="mt-2">
+			<thead><tr><th>What</th><th class="n">Known</th><th class="n">Told later</th><th>By file</th><th></th></tr></thead
+			>
+			<tbody>
+				{#each data.clashes as one (one.id)}
+					<tr
+						><td>{one.what}</td><td class="n">{one.known}</td><td class="n">{one.told}</td><td class="mono"
+							>{one.file}</td
+						><td
+							><form method="post" action="?/seen" use:enhance>
+								<input type="hidden" name="id" value={one.id} /><button class="button small">I have looked at it</button
+								>
+							</form></td
+						></tr
+					>
+				{/each}
+			</tbody>
+		</table>
+	{/if}
 	{#if data.sources.length}
 		<h2>Names of places in the files</h2>
 		<p class="quiet">Each stands for one of your tills, also after the till is renamed.</p>
