@@ -4,6 +4,8 @@ import { createServer } from 'node:http';
 import { fileURLToPath } from 'node:url';
 // settlement files are large; everything else is small, and is refused below before it is read
 process.env.BODY_SIZE_LIMIT ??= '128M';
+// reads, writes, passwords and files wait for each other in a pool of four otherwise
+process.env.UV_THREADPOOL_SIZE ??= '12';
 // large computations run in a thread of their own
 process.env.JUSTPURSE_THREAD ??= fileURLToPath(new URL('./build/thread/thread.js', import.meta.url));
 const { handler } = await import('./build/handler.js');

@@ -1,5 +1,5 @@
+import { fork } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { Webhook } from 'standardwebhooks';
 import { history } from '../../standins/history/index.ts';
 import { connectAt, NAMES, prepare } from '../../tests/world/connections.ts';
 import { rows } from '../../tests/world/database.ts';
@@ -18,22 +18,19 @@ const PAGES: Readonly<Record<string, string>> = {
 	'an offline method': '/connect/offline/OFFLINE'
 };
 
-/** Asks again and again until it is stopped. @returns the longest that one answer took, in milliseconds */
-function watch(ask: () => Promise<unknown>): () => Promise<number> {
-	let [on, longest] = [true, 0];
-	const asking = (async () => {
-		await new Promise((next) => setTimeout(next, 200));
-		while (on) {
-			const begun = performance.now();
-			await ask();
-			longest = Math.max(longest, performance.now() - begun);
-			await new Promise((next) => setTimeout(next, 20));
-		}
-	})();
+interface Waits {
+	readonly payer: number;
+	readonly notification: number;
+}
+/** Lets a process of its own ask for a page and send notifications. @returns ends it, and tells the longest waits */
+async function startWatcher(asked: { page: string; hook: string; secret: string }): Promise<() => Promise<Waits>> {
+	const child = fork('scripts/bench/watcher.ts', [JSON.stringify(asked)], { execArgv: ['--import', 'tsx'] });
+	const next = () => new Promise<unknown>((told) => child.once('message', told));
+	await next();
 	return async () => {
-		on = false;
-		await asking;
-		return longest;
+		const told = next();
+		child.send('end');
+		return (await told) as Waits;
 	};
 }
 
@@ -62,22 +59,7 @@ async function measure(count: number): Promise<Measured> {
 		const files = history({ until: '2026-11-24', payments: count });
 		const address = await desk.address('84.50', 'BENCH-1');
 		await (await desk.get(address)).text();
-		let n = 0;
-		const payer = watch(async () => (await desk.get(address)).text());
-		const notification = watch(async () => {
-			const [id, at] = [`bench-${n++}`, new Date()];
-			const body = JSON.stringify({ id, topic: 'listener.hello', at: at.toISOString() });
-			await fetch(hook.address, {
-				method: 'POST',
-				headers: {
-					'content-type': 'application/json',
-					'webhook-id': id,
-					'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
-					'webhook-signature': new Webhook(hook.secret).sign(id, at, body)
-				},
-				body
-			});
-		});
+		const end = await startWatcher({ page: address, hook: hook.address, secret: hook.secret });
 		const begun = performance.now();
 		for (const [name, text] of files)
 			await desk.upload('/connect/files?/take', { processor: name }, 'file', `${name}.csv`, text);
@@ -93,7 +75,7 @@ async function measure(count: number): Promise<Measured> {
 			1_500_000
 		);
 		const took = (performance.now() - begun) / 1000;
-		const waits = { payer: await payer(), notification: await notification() };
+		const waits = await end();
 		await until(
 			'months are packed and payments are priced',
 			async () => {

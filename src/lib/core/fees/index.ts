@@ -12,3 +12,5 @@ export * from './refund';
 export * from './words';
 export * from './csv';
 export * from './difference';
+export * from './places';
+export * from './sides';

@@ -13,3 +13,4 @@ export * from './replay';
 export * from './replayFees';
 export * from './exchange';
 export * from './form';
+export * from './replayed';

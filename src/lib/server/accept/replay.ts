@@ -1,20 +1,26 @@
 import { createHash } from 'node:crypto';
 import {
+	countMoves,
 	hasCard,
+	latestByVerdict,
 	methodName,
 	offeredOnly,
 	replay,
 	replayFees,
 	sound,
+	sumFees,
+	sumVerdicts,
+	takeKinds,
 	type CarrierPrices,
-	type WholePast,
-	VERDICTS,
+	type FeeSums,
 	type LineUp,
 	type Replayed,
 	type ReplayPast,
-	type Verdict
+	type TillPast,
+	type VerdictSums,
+	type WholePast
 } from '../../core/lineup';
-import { formatAmount } from '../../core/money';
+import { placeOfDay, placesOfDays } from '../../core/fees';
 import { addDays, inZone } from '../../core/calendar';
 import { ownHistory, type History } from '../history/columns';
 import { rateFinder, shiftDay } from '../compare/kinds';
@@ -33,16 +39,16 @@ export interface ReplayResult {
 	readonly from: string;
 	readonly to: string;
 	readonly count: number;
-	readonly verdicts: readonly {
-		readonly verdict: Verdict;
-		readonly count: number;
-		readonly sums: readonly { currency: string; minor: number; count: number }[];
-	}[];
+	readonly verdicts: readonly VerdictSums[];
 	/** over the payments that both take with method and card, and that both rate cards can price */
-	readonly fees: readonly { currency: string; count: number; before: number; after: number }[];
+	readonly fees: readonly FeeSums[];
 	readonly unpriced: number;
 	readonly moved: readonly { from: string; to: string; count: number }[];
-	readonly unmet: { readonly count: number; readonly newly: number; readonly sums: readonly string[] };
+	readonly unmet: {
+		readonly count: number;
+		readonly newly: number;
+		readonly sums: readonly { readonly currency: string; readonly minor: number }[];
+	};
 	/** payments behind each verdict by their ids, the latest first */
 	readonly rows: Readonly<
 		Record<string, readonly { row: number; day: string; currency: string; minor: number; way: string }[]>
@@ -86,33 +92,6 @@ export async function beginReplay(
 	return jobs.begin(key, (told) => work(till, published, draft, days, told));
 }
 
-/** Past payments of one till. */
-function pastOf(history: History, till: TillRow, from: string, to: string) {
-	const mine = history.kinds.map((kind) => kind.till === till.id);
-	const within = history.days.map((day) => day >= from && day <= to);
-	let count = 0;
-	for (let n = 0; n < history.count; n++) if (mine[history.kind[n]!] && within[history.day[n]!]) count++;
-	const columns = {
-		kind: new Uint16Array(count),
-		minor: new Float64Array(count),
-		day: new Uint16Array(count),
-		row: new Float64Array(count),
-		/** place in the whole history */
-		place: new Uint32Array(count)
-	};
-	let at = 0;
-	for (let n = 0; n < history.count; n++) {
-		if (!mine[history.kind[n]!] || !within[history.day[n]!]) continue;
-		columns.kind[at] = history.kind[n]!;
-		columns.minor[at] = history.minor[n]!;
-		columns.day[at] = history.day[n]!;
-		columns.row[at] = history.row[n]!;
-		columns.place[at] = n;
-		at++;
-	}
-	return { count, ...columns };
-}
-
 async function work(
 	till: TillRow,
 	published: LineUp,
@@ -127,7 +106,8 @@ async function work(
 	const history = await ownHistory(timeZone);
 	const to = inZone(new Date(timeNow()), timeZone).day;
 	const from = addDays(to, 1 - days);
-	const past = pastOf(history, till, from, to);
+	const isMine = history.kinds.map((kind) => kind.till === till.id);
+	const past = takeKinds(history, isMine, placesOfDays(history, from, to));
 	progress.of = past.count;
 	const states = {
 		...sound(held.states),
@@ -155,20 +135,6 @@ async function work(
 	}
 	progress.done = past.count;
 	const { fees, unpriced } = await feesOf(history, past, done, connections, from, breathe);
-	const sums = VERDICTS.map(() => new Map<string, { minor: number; count: number }>());
-	const moved = new Map<string, number>();
-	for (let n = 0; n < past.count; n++) {
-		const { currency } = history.kinds[past.kind[n]!]!;
-		const sum = sums[done.verdict[n]!]!;
-		const one = sum.get(currency) ?? { minor: 0, count: 0 };
-		one.minor += past.minor[n]!;
-		one.count++;
-		sum.set(currency, one);
-		if (VERDICTS[done.verdict[n]!] === 'other route') {
-			const key = `${done.before[n]!} ${done.after[n]!}`;
-			moved.set(key, (moved.get(key) ?? 0) + 1);
-		}
-	}
 	const carrierName = (index: number) => {
 		const id = done.carriers[index]!;
 		return held.connections.get(id)?.name ?? held.offline.get(id)?.name ?? id;
@@ -179,37 +145,33 @@ async function work(
 		if (!before && !after) return what;
 		return `${what}: ${before ? carrierName(before) : 'not taken'} → ${after ? carrierName(after) : 'not taken'}`;
 	};
-	const rows: Record<string, { row: number; day: string; currency: string; minor: number; way: string }[]> = {};
-	for (let n = past.count - 1; n >= 0; n--) {
-		const verdict = VERDICTS[done.verdict[n]!]!;
-		const list = (rows[verdict] ??= []);
-		if (list.length >= 50) continue;
-		const kind = history.kinds[past.kind[n]!]!;
-		list.push({
-			row: past.row[n]!,
-			day: history.days[past.day[n]!]!,
-			currency: kind.currency,
-			minor: past.minor[n]!,
-			way: wayText(kind, n)
-		});
-	}
+	const rows = Object.fromEntries(
+		[...latestByVerdict(past.count, done.verdict, 50)].map(([verdict, places]) => [
+			verdict,
+			places.map((n) => {
+				const kind = history.kinds[past.kind[n]!]!;
+				return {
+					row: past.row[n]!,
+					day: history.days[past.day[n]!]!,
+					currency: kind.currency,
+					minor: past.minor[n]!,
+					way: wayText(kind, n)
+				};
+			})
+		])
+	);
 	return {
 		from,
 		to,
 		count: past.count,
-		verdicts: VERDICTS.map((verdict, v) => ({
-			verdict,
-			count: [...sums[v]!.values()].reduce((all, one) => all + one.count, 0),
-			sums: [...sums[v]!].map(([currency, one]) => ({ currency, ...one }))
-		})),
+		verdicts: sumVerdicts(past, done.verdict, (kind) => history.kinds[kind]!.currency),
 		fees,
 		unpriced,
-		moved: [...moved]
-			.map(([key, count]) => {
-				const [a, b] = key.split(' ').map(Number);
-				return { from: carrierName(a!), to: carrierName(b!), count };
-			})
-			.sort((a, b) => b.count - a.count),
+		moved: countMoves(past.count, done).map((one) => ({
+			...one,
+			from: carrierName(one.from),
+			to: carrierName(one.to)
+		})),
 		unmet: await unmetUnder(till, draft, from, states),
 		rows
 	};
@@ -229,7 +191,7 @@ async function ratesAround(from: string) {
 /** Fees under both line-ups, over the payments that both take with method and card. */
 async function feesOf(
 	history: History,
-	past: ReturnType<typeof pastOf>,
+	past: TillPast,
 	done: Replayed,
 	connections: readonly { id: string; name: string; accountCountry: string }[],
 	from: string,
@@ -261,7 +223,7 @@ async function feesOf(
 	}
 	await breathe();
 	// tiers count from the first of the month on, over all tills
-	const first = firstOfMonth(history, from);
+	const first = placeOfDay(history, `${from.slice(0, 7)}-01`);
 	const whole: WholePast = {
 		kinds: history.kinds,
 		kind: history.kind.subarray(first),
@@ -281,39 +243,12 @@ async function feesOf(
 		feeBy.push(replayFees(whole, prices, carrierOf, wanted));
 		await breathe();
 	}
-	const sums = new Map<string, { count: number; before: number; after: number }>();
-	let unpriced = 0;
-	both.forEach((n, at) => {
-		const [before, after] = [feeBy[0]![at]!, feeBy[1]![at]!];
-		const currency = settles[done.before[n]!]!;
-		// an offline way costs no fee; a payment that one of the cards cannot price stands beside, and so does another currency
-		const a = settles[done.before[n]!] ? before : 0;
-		const b = settles[done.after[n]!] ? after : 0;
-		if (a < 0 || b < 0 || (currency && settles[done.after[n]!] && settles[done.after[n]!] !== currency)) {
-			unpriced++;
-			return;
-		}
-		const key = currency || settles[done.after[n]!] || '';
-		if (!key) return;
-		const one = sums.get(key) ?? { count: 0, before: 0, after: 0 };
-		one.count++;
-		one.before += a;
-		one.after += b;
-		sums.set(key, one);
-	});
-	return { fees: [...sums].map(([currency, one]) => ({ currency, ...one })), unpriced };
-}
-
-/** Place of the first payment of the month in which a day lies. */
-function firstOfMonth(history: History, day: string): number {
-	const begins = `${day.slice(0, 7)}-01`;
-	let [low, high] = [0, history.count];
-	while (low < high) {
-		const middle = (low + high) >> 1;
-		if (history.days[history.day[middle]!]! >= begins) high = middle;
-		else low = middle + 1;
-	}
-	return low;
+	return sumFees(
+		both.map((n, at) => ({
+			before: { settles: settles[done.before[n]!]!, fee: feeBy[0]![at]! },
+			after: { settles: settles[done.after[n]!]!, fee: feeBy[1]![at]! }
+		}))
+	);
 }
 
 /** Recorded empty answers: how many of them the draft would have helped. */
@@ -344,6 +279,6 @@ async function unmetUnder(
 	return {
 		count: rows.filter((row) => row.kind === 'nothing offered').length,
 		newly,
-		sums: [...sums].map(([currency, minor]) => formatAmount({ minor, currency }, 'en-GB'))
+		sums: [...sums].map(([currency, minor]) => ({ currency, minor }))
 	};
 }

@@ -1,6 +1,20 @@
 import { createHash } from 'node:crypto';
 import { addDays, instantIn } from '../../core/calendar';
-import { kindAt, sumAround, type AroundCost, type Past, type PastAround, type SideCost } from '../../core/fees';
+import {
+	countKinds,
+	groupsOfSides,
+	kindAt,
+	mergeCounts,
+	methodsOfSides,
+	placesOfDays,
+	totalOfSide,
+	type GroupOfSides,
+	type MethodOfSides,
+	type Past,
+	type PastAround,
+	type SideCost,
+	type SideTotal
+} from '../../core/fees';
 import { methodName } from '../../core/lineup';
 import { round, unrounded, type FoundRate } from '../../core/money';
 import { theBusiness } from '../connect/business';
@@ -21,73 +35,20 @@ import { Jobs, type Job } from '../jobs';
 import { inThread, plainKind } from '../threads';
 import type { ShownSide } from './sides';
 
-/** Costs of one side for one method. Sums are minor units of the home currency. */
-export interface MethodCost {
-	readonly count: number;
-	readonly base: number;
-	/** fees of the payments */
-	readonly fee: number;
-	/** charges around them: refunds less what they give back, disputes, declined attempts */
-	readonly around: number;
-	/** both together */
-	readonly cost: number;
-	readonly holes: number;
-	/** what is left out, by currency in its own minor units */
-	readonly leftOut: readonly { readonly currency: string; readonly minor: number }[];
-	/** the same in minor units of the home currency, at the rates of the period's last day; what has no rate is not in it */
-	readonly leftOutHome: number;
-	readonly holeWhy: string;
-	/** over the kinds that all ranked sides can carry */
-	readonly common: { readonly count: number; readonly base: number; readonly cost: number };
-	/** 1 is the cheapest */
-	readonly rank?: number;
-}
 export interface Compared {
 	readonly period: Period;
 	/** payments that processors carried: those that are priced */
 	readonly count: number;
 	/** payments of offline methods in the same period: no processor takes a fee of them */
 	readonly offline: { readonly count: number; readonly sums: readonly { currency: string; minor: number }[] };
-	readonly methods: readonly {
-		method: string;
-		name: string;
-		count: number;
-		/** minor units of the home currency, at the rates of the period's last day */
-		volume: number;
-		costs: Readonly<Record<string, MethodCost>>;
-	}[];
-	readonly sides: Readonly<
-		Record<
-			string,
-			{
-				count: number;
-				base: number;
-				fee: number;
-				fixed: number;
-				conversion: number;
-				monthly: number;
-				months: number;
-				monthlyFee: number;
-				monthlyMinimum: number;
-				waiting: number;
-				/** calendar days to the bank on average, by volume */
-				averageWait: number;
-				around: AroundCost;
-				holes: number;
-				total: number;
-			}
-		>
-	>;
+	readonly methods: readonly (MethodOfSides & { readonly name: string })[];
+	readonly sides: Readonly<Record<string, SideTotal>>;
 	/** within which another country counts as regional, for telling groups of kinds */
 	readonly areas: readonly (readonly string[])[];
 	/** what happened around the payments of the period */
 	readonly happened: Happened;
 	/** cost by kind of payment */
-	readonly kinds: readonly {
-		readonly name: string;
-		readonly count: number;
-		readonly costs: Readonly<Record<string, { count: number; base: number; fee: number; around: number }>>;
-	}[];
+	readonly kinds: readonly GroupOfSides[];
 	/** the mix of the period, as a start for one set by hand */
 	readonly mix: StartingMix;
 	/** the first payments of the period and what each side takes of them */
@@ -110,18 +71,7 @@ export const spanOf = ({ from, to }: Period, timeZone: string): Span => [
 ];
 
 /** Places of the first payment of a period and of the first after it. */
-export const rangeOf = (history: History, { from, to }: Period): [number, number] => {
-	const first = (wanted: (day: string) => boolean) => {
-		let [low, high] = [0, history.count];
-		while (low < high) {
-			const middle = (low + high) >> 1;
-			if (wanted(history.days[history.day[middle]!]!)) high = middle;
-			else low = middle + 1;
-		}
-		return low;
-	};
-	return [first((day) => day >= from), first((day) => day > to)];
-};
+export const rangeOf = (history: History, { from, to }: Period): [number, number] => placesOfDays(history, from, to);
 
 const KEPT = 4;
 /** So many payments take longer than anyone waits for a page. */
@@ -229,12 +179,7 @@ async function work(
 		);
 		await step();
 	}
-	const counts = history.kinds.map(() => 0);
-	const volumes = history.kinds.map(() => 0);
-	for (let n = range[0]; n < range[1]; n++) {
-		counts[history.kind[n]!]!++;
-		volumes[history.kind[n]!]! += history.minor[n]!;
-	}
+	const { counts, volumes } = countKinds(kinds.length, history, range);
 	const atHome = finder('', homeCurrency);
 	const homeRates = history.kinds.map(({ currency }) =>
 		currency === homeCurrency ? undefined : atHome(currency, period.to)
@@ -246,134 +191,27 @@ async function work(
 		const rate = homeRates[k];
 		return rate ? Number(round(unrounded(minor, rate), 'half-even')) : 0;
 	};
-	const methods = [...new Set(history.kinds.map((kind) => kind.method))]
-		.map((method) => {
-			const mine = history.kinds.map((kind, k) => [kind, k] as const).filter(([kind]) => kind.method === method);
-			const able = sides.filter((side) => mine.some(([, k]) => costs.get(side.id)!.kinds[k]!.count > 0));
-			const common = mine
-				.map(([, k]) => k)
-				.filter((k) => counts[k]! > 0 && able.every((side) => !costs.get(side.id)!.kinds[k]!.holes));
-			const list = sides.map((side) => {
-				const own = costs.get(side.id)!.kinds;
-				const total = (ks: readonly number[]) =>
-					ks.reduce(
-						(all, k) => ({
-							count: all.count + own[k]!.count,
-							base: all.base + own[k]!.base,
-							fee: all.fee + own[k]!.fee,
-							around: all.around + own[k]!.around,
-							cost: all.cost + own[k]!.fee + own[k]!.around
-						}),
-						{ count: 0, base: 0, fee: 0, around: 0, cost: 0 }
-					);
-				const ks = mine.map(([, k]) => k);
-				return {
-					id: side.id,
-					...total(ks),
-					holes: ks.reduce((all, k) => all + own[k]!.holes, 0),
-					leftOut: [...new Set(ks.map((k) => history.kinds[k]!.currency))].flatMap((currency) => {
-						const minor = ks.reduce(
-							(all, k) => all + (history.kinds[k]!.currency === currency ? own[k]!.leftOut : 0),
-							0
-						);
-						return minor ? [{ currency, minor }] : [];
-					}),
-					leftOutHome: ks.reduce((all, k) => all + worth(k, own[k]!.leftOut), 0),
-					holeWhy: [
-						...new Set(ks.map((k) => own[k]!.hole).filter((one): one is NonNullable<typeof one> => !!one))
-					].join(', '),
-					common: total(common)
-				};
-			});
-			const ranked = list
-				.filter((one) => one.common.count > 0)
-				.sort((a, b) => a.common.cost / a.common.base - b.common.cost / b.common.base);
-			return {
-				method,
-				name: methodName(method),
-				count: mine.reduce((all, [, k]) => all + counts[k]!, 0),
-				volume: mine.reduce((all, [, k]) => all + worth(k, volumes[k]!), 0),
-				costs: Object.fromEntries(
-					list.map(({ id, ...one }) => {
-						const rank = ranked.findIndex((other) => other.id === id) + 1;
-						return [id, { ...one, rank: rank && ranked.length > 1 ? rank : undefined }];
-					})
-				)
-			};
-		})
-		.filter((one) => one.count > 0)
-		.sort((a, b) => b.count - a.count);
+	const priced = sides.map((side) => costs.get(side.id)!);
 	const areas = sides.find((side) => side.card.areas.length)?.card.areas ?? [];
-	const groups = new Map<string, number[]>();
-	history.kinds.forEach((kind, k) => {
-		if (!counts[k]) return;
-		const name = groupOf(kind, country, areas);
-		groups.set(name, [...(groups.get(name) ?? []), k]);
-	});
 	return {
 		period,
 		count: range[1] - range[0],
 		offline: offlineWithin(whole, period),
 		areas,
-		methods,
+		methods: methodsOfSides({ kinds, counts, volumes, sides: priced, worth }).map((one) => ({
+			...one,
+			name: methodName(one.method)
+		})),
 		mix: await mixOf(sides, period, history, range),
 		pricedFor: (id) => costs.get(id),
 		happened: {
 			refunds,
-			disputes: merged(disputes, ['method']),
-			declined: merged(declined, ['method', 'reason']),
+			disputes: mergeCounts(disputes, ['method']),
+			declined: mergeCounts(declined, ['method', 'reason']),
 			delays
 		},
-		sides: Object.fromEntries(
-			sides.map((side) => {
-				const cost = costs.get(side.id)!;
-				const add = (pick: (one: SideCost['kinds'][number]) => number) =>
-					cost.kinds.reduce((all, one) => all + pick(one), 0);
-				const monthly = cost.monthlyFee + cost.monthlyMinimum;
-				const fee = add((one) => one.fee);
-				return [
-					side.id,
-					{
-						count: add((one) => one.count),
-						base: add((one) => one.base),
-						fee,
-						fixed: add((one) => one.fixed),
-						conversion: add((one) => one.conversion),
-						monthly,
-						months: cost.months,
-						monthlyFee: cost.monthlyFee,
-						monthlyMinimum: cost.monthlyMinimum,
-						waiting: cost.waiting,
-						averageWait: cost.averageWait,
-						around: cost.around,
-						holes: add((one) => one.holes),
-						total: fee + sumAround(cost.around) + monthly + cost.waiting
-					}
-				];
-			})
-		),
-		kinds: [...groups]
-			.map(([name, ks]) => ({
-				name,
-				count: ks.reduce((all, k) => all + counts[k]!, 0),
-				costs: Object.fromEntries(
-					sides.map((side) => {
-						const own = costs.get(side.id)!.kinds;
-						const add = (pick: (one: SideCost['kinds'][number]) => number) =>
-							ks.reduce((all, k) => all + pick(own[k]!), 0);
-						return [
-							side.id,
-							{
-								count: add((one) => one.count),
-								base: add((one) => one.base),
-								fee: add((one) => one.fee),
-								around: add((one) => one.around)
-							}
-						];
-					})
-				)
-			}))
-			.sort((a, b) => b.count - a.count)
+		sides: Object.fromEntries(priced.map((cost) => [cost.id, totalOfSide(cost)])),
+		kinds: groupsOfSides(counts, priced, (k) => groupOf(history.kinds[k]!, country, areas))
 	};
 }
 
@@ -418,20 +256,4 @@ function priceApart(
 		capitalPpm,
 		happened
 	});
-}
-
-/** Counts that are alike in some columns as one, the most first. */
-function merged<T extends { count: number }, K extends keyof T>(
-	list: readonly T[],
-	by: readonly K[]
-): (Pick<T, K> & { count: number })[] {
-	const found = new Map<string, Pick<T, K> & { count: number }>();
-	for (const one of list) {
-		const key = JSON.stringify(by.map((name) => one[name]));
-		const known = found.get(key);
-		if (known) known.count += one.count;
-		else
-			found.set(key, { ...(Object.fromEntries(by.map((name) => [name, one[name]])) as Pick<T, K>), count: one.count });
-	}
-	return [...found.values()].sort((a, b) => b.count - a.count);
 }

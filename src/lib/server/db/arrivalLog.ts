@@ -78,6 +78,8 @@ export class ArrivalLog {
 					const db = new sqlite3.Database(databaseFile(), (error) => {
 						if (error) return failed(error);
 						db.configure('busyTimeout', 10_000);
+						// see `keepCheckpointing`
+						db.exec('PRAGMA wal_autocheckpoint = 0');
 						// connections are never deleted, so there is no reference to look up with every row
 						db.exec('PRAGMA synchronous = FULL; PRAGMA foreign_keys = OFF', (wrong) =>
 							wrong ? failed(wrong) : done(db)

@@ -1,5 +1,5 @@
-import { AsyncLocalStorage } from 'node:async_hooks';
-import { mkdirSync } from 'node:fs';
+import { AsyncLocalStorage, AsyncResource } from 'node:async_hooks';
+import { mkdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Sequelize, Transaction } from 'sequelize';
 import sqlite3 from 'sqlite3';
@@ -14,7 +14,7 @@ class TunedDatabase extends sqlite3.Database {
 	constructor(file: string, mode?: number, done?: (error: Error | null) => void) {
 		super(file, mode, done);
 		this.configure('busyTimeout', 10_000);
-		this.exec(`PRAGMA cache_size = -${CACHE_KIB}; PRAGMA temp_store = MEMORY`);
+		this.exec(`PRAGMA cache_size = -${CACHE_KIB}; PRAGMA temp_store = MEMORY; PRAGMA wal_autocheckpoint = 0`);
 	}
 }
 
@@ -35,6 +35,7 @@ async function opening(): Promise<Sequelize> {
 		await db.query('PRAGMA journal_mode = WAL');
 		await db.query('PRAGMA synchronous = FULL');
 		await migrate(db);
+		keepCheckpointing();
 		return db;
 	} catch (error) {
 		// what failed is tried again by whoever asks next
@@ -76,10 +77,8 @@ function keepWriter(manager: Connections): void {
 	};
 }
 
-/** The instance that models are bound to; nothing is read before `open` has run. */
-export function sequelize(): Sequelize {
-	if (instance) return instance;
-	instance = new Sequelize({
+const newInstance = (): Sequelize =>
+	new Sequelize({
 		dialect: 'sqlite',
 		storage: databaseFile(),
 		// with their values: only where somebody asks for it
@@ -88,20 +87,25 @@ export function sequelize(): Sequelize {
 		transactionType: Transaction.TYPES.IMMEDIATE,
 		define: { timestamps: false, underscored: true, freezeTableName: true }
 	});
-	keepWriter((instance as unknown as { connectionManager: Connections }).connectionManager);
+
+/** The instance that models are bound to; nothing is read before `open` has run. */
+export function sequelize(): Sequelize {
+	if (!instance) {
+		instance = newInstance();
+		keepWriter((instance as unknown as { connectionManager: Connections }).connectionManager);
+	}
 	return instance;
 }
 
 /** A transaction under way. */
 export type Tx = Transaction;
 
-let last: Promise<unknown> = Promise.resolve();
-
 /**
  * Runs one writing transaction. SQLite has one writer: they queue here, so that no thread of the driver waits for a lock
  * that another waiting thread would have to release.
+ * @param isPatient for work that nobody waits for: whatever else is to be written goes first
  */
-export function write<T>(act: (tx: Tx) => Promise<T>): Promise<T> {
+export function write<T>(act: (tx: Tx) => Promise<T>, { isPatient = false } = {}): Promise<T> {
 	// it would wait for the one that it is part of, for ever
 	if (writing.getStore()?.isOpen)
 		return Promise.reject(new Error('A write was begun inside a write. Pass its transaction on.'));
@@ -109,20 +113,102 @@ export function write<T>(act: (tx: Tx) => Promise<T>): Promise<T> {
 		const db = await open();
 		const mine = { isOpen: true };
 		return writing.run(mine, () => db.transaction(act)).finally(() => (mine.isOpen = false));
-	});
+	}, isPatient);
 }
 /** Whether what runs now was begun inside a write that is still open. */
 const writing = new AsyncLocalStorage<{ isOpen: boolean }>();
 
-/** Takes a turn in the queue of writers. */
-export function inWriteQueue<T>(act: () => Promise<T>): Promise<T> {
-	const turn = last.then(act);
-	last = turn.catch(() => {});
-	return turn;
+/** Whether anything was written since the log of writes was carried over last. */
+let isWritten = true;
+
+const queues = { first: [] as (() => Promise<void>)[], patient: [] as (() => Promise<void>)[] };
+/** However many others come, work that waits patiently has its turn after so many of them. */
+const TURNS = 50;
+let turns = 0;
+let isTurning = false;
+let idle: Promise<void> = Promise.resolve();
+
+/** Takes a turn in the queue of writers: in order, but that whatever waits patiently lets all others go first. */
+export function inWriteQueue<T>(act: () => Promise<T>, isPatient = false): Promise<T> {
+	isWritten = true;
+	return new Promise<T>((done, failed) => {
+		// it goes on as part of what asked for it, whoever had the turn before
+		const turn = AsyncResource.bind(async () => {
+			try {
+				done(await act());
+			} catch (error) {
+				failed(error);
+			}
+		});
+		queues[isPatient ? 'patient' : 'first'].push(turn);
+		if (!isTurning) idle = takeTurns();
+	});
+}
+
+async function takeTurns(): Promise<void> {
+	isTurning = true;
+	// those that ask at the same moment are all in the queue before the first has its turn
+	await Promise.resolve();
+	for (;;) {
+		const { first, patient } = queues;
+		const isLate = turns >= TURNS && patient.length > 0;
+		const turn = isLate ? patient.shift() : (first.shift() ?? patient.shift());
+		if (!turn) break;
+		turns = first.length && !isLate ? turns + 1 : 0;
+		await turn();
+	}
+	isTurning = false;
+}
+
+let reader: Sequelize | undefined;
+/** A connection for long reads that nobody waits for: what a payer's page asks for does not stand behind them. */
+export async function openForLongReads(): Promise<Sequelize> {
+	await open();
+	reader ??= newInstance();
+	return reader;
 }
 
 /** Ends all connections; for an orderly stop. */
 export async function close(): Promise<void> {
-	await last.catch(() => {});
+	await idle;
+	clearInterval(checkpointing);
+	await checkpoint?.catch(() => {});
+	// what lies in the log of writes is carried over, so that the file alone is the whole database
+	if (opened) await runCheckpoint('TRUNCATE').catch(() => {});
+	await reader?.close();
 	await instance?.close();
+}
+
+const CHECKPOINT_MS = 2_000;
+/** Beyond this the log of writes is begun anew while nobody writes; until then nobody waits for it. */
+const LONGEST_LOG = 256_000_000;
+let checkpointing: NodeJS.Timeout | undefined;
+let checkpoint: Promise<void> | undefined;
+let checkpointer: Promise<sqlite3.Database> | undefined;
+
+/**
+ * Carries what was written from the log of writes into the database from time to time, on a connection of its own: the
+ * writer that happens to fill the log does not wait for it, as it would by SQLite's own way.
+ */
+function keepCheckpointing(): void {
+	checkpointing = setInterval(() => {
+		if (checkpoint || !isWritten) return;
+		isWritten = false;
+		const size = statSync(`${databaseFile()}-wal`, { throwIfNoEntry: false })?.size ?? 0;
+		const run = size > LONGEST_LOG ? inWriteQueue(() => runCheckpoint('TRUNCATE')) : runCheckpoint('PASSIVE');
+		checkpoint = run
+			.catch((error: unknown) => log.warn({ error: String(error) }, 'no checkpoint'))
+			.finally(() => (checkpoint = undefined));
+	}, CHECKPOINT_MS);
+	checkpointing.unref();
+}
+
+async function runCheckpoint(how: 'PASSIVE' | 'TRUNCATE'): Promise<void> {
+	checkpointer ??= new Promise((done, failed) => {
+		const db = new TunedDatabase(databaseFile(), sqlite3.OPEN_READWRITE, (error) => (error ? failed(error) : done(db)));
+	});
+	const db = await checkpointer;
+	await new Promise<void>((done, failed) =>
+		db.exec(`PRAGMA wal_checkpoint(${how})`, (error) => (error ? failed(error) : done()))
+	);
 }

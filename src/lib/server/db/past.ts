@@ -1,5 +1,5 @@
 import { QueryTypes } from 'sequelize';
-import { open } from './open';
+import { openForLongReads } from './open';
 import type { PackedKind } from './sqlite/packed';
 
 /** Milliseconds since 1970, the first included, the last not. */
@@ -14,7 +14,7 @@ export interface DeclinedCount extends KindCount {
 }
 
 const select = async <T>(text: string, replacements: unknown[]): Promise<T[]> =>
-	(await (await open()).query(text, { replacements, type: QueryTypes.SELECT })) as T[];
+	(await (await openForLongReads()).query(text, { replacements, type: QueryTypes.SELECT })) as T[];
 
 /** The columns by which past payments are told apart. */
 const KIND = `k.method, k.currency, k.entry, k.scheme, k.funding, k.issuer, COALESCE(p.till_id, '') AS till, p.source,

@@ -60,14 +60,9 @@ export async function takeFile(
 	connectionId?: string
 ): Promise<Taken> {
 	const digest = await digestOf(path);
-	const before = await (underWay.get(digest)?.then((taken) => ('taken' in taken ? taken.taken : undefined)) ??
-		db.settlementFiles.one({ digest, state: ['merging', 'taken'] }));
-	if (before) return { before };
-	const owners = await ownersOf(processor);
-	const connection = connectionId ? owners.find((row) => row.id === connectionId) : owners[0];
-	if (owners.length > 1 && !connectionId)
-		return { which: owners.map(({ id, name: called, accountName }) => ({ id, name: `${called}, ${accountName}` })) };
-	const taking = checkAndKeep({ name, digest, by, processor, path, connection }).finally(() => underWay.delete(digest));
+	// given twice at the same moment, the second waits for what becomes of the first
+	for (let other = underWay.get(digest); other; other = underWay.get(digest)) await other.catch(() => undefined);
+	const taking = takeNew({ name, digest, by, processor, path }, connectionId).finally(() => underWay.delete(digest));
 	underWay.set(digest, taking);
 	const result = await taking;
 	if (!('taken' in result)) return result;
@@ -78,6 +73,17 @@ export async function takeFile(
 		log.error({ file: result.taken.id, error: String(error) }, 'a settlement file waits')
 	);
 	return { taken: (await db.settlementFiles.one({ id: result.taken.id }))! };
+}
+
+/** Takes a file that nobody else is giving at this moment. */
+async function takeNew(given: Omit<Given, 'connection'>, connectionId: string | undefined): Promise<Taken> {
+	const before = await db.settlementFiles.one({ digest: given.digest, state: ['merging', 'taken'] });
+	if (before) return { before };
+	const owners = await ownersOf(given.processor);
+	const connection = connectionId ? owners.find((row) => row.id === connectionId) : owners[0];
+	if (owners.length > 1 && !connectionId)
+		return { which: owners.map(({ id, name: called, accountName }) => ({ id, name: `${called}, ${accountName}` })) };
+	return checkAndKeep({ ...given, connection });
 }
 
 async function digestOf(path: string): Promise<string> {
@@ -128,7 +134,9 @@ async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unkno
 			async ({ kind, body, lines }) => {
 				if (clashes.length < AT_MOST && kind !== 'others') clashes.push(...(await clashesOf(owner, kind, body)));
 				if (!clashes.length)
-					await write((tx) => db.fileChunks.insert({ fileId, number: RANK[kind] + number++, kind, lines, body }, tx));
+					await write((tx) => db.fileChunks.insert({ fileId, number: RANK[kind] + number++, kind, lines, body }, tx), {
+						isPatient: true
+					});
 			}
 		);
 		const troubles =

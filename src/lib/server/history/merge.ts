@@ -35,17 +35,20 @@ export function mergeFile(id: number): Promise<void> {
 async function mergeAll(id: number): Promise<void> {
 	for (;;) {
 		// one chunk a transaction: whoever writes meanwhile waits for no more than one
-		const isOver = await write(async (tx) => {
-			const file = (await db.settlementFiles.one({ id }, tx))!;
-			const chunk = (await db.fileChunks.find({ fileId: id }, { order: [['number', 'ASC']], limit: 1 }, tx))[0];
-			if (!chunk) {
-				await db.settlementFiles.update({ id, state: 'merging' }, { state: 'taken' }, tx);
-				return true;
-			}
-			await mergeChunk(file, chunk, tx);
-			await db.fileChunks.remove({ fileId: id, number: chunk.number }, tx);
-			return false;
-		});
+		const isOver = await write(
+			async (tx) => {
+				const file = (await db.settlementFiles.one({ id }, tx))!;
+				const chunk = (await db.fileChunks.find({ fileId: id }, { order: [['number', 'ASC']], limit: 1 }, tx))[0];
+				if (!chunk) {
+					await db.settlementFiles.update({ id, state: 'merging' }, { state: 'taken' }, tx);
+					return true;
+				}
+				await mergeChunk(file, chunk, tx);
+				await db.fileChunks.remove({ fileId: id, number: chunk.number }, tx);
+				return false;
+			},
+			{ isPatient: true }
+		);
 		if (isOver) break;
 		await new Promise((next) => setImmediate(next));
 	}
@@ -161,6 +164,14 @@ const CHARGE: Partial<Record<OtherLine['outcome'], AccountChargeRow['kind']>> = 
 	payout: 'payout'
 };
 
+const CHARGE_NAME: Readonly<Record<AccountChargeRow['kind'], string>> = {
+	refund: 'charge for the refund',
+	dispute: 'charge for the dispute',
+	adjustment: 'adjustment',
+	monthly: 'monthly charge',
+	payout: 'charge for the payout'
+};
+
 interface Money {
 	readonly currency: string;
 	readonly minor: number;
@@ -234,7 +245,7 @@ async function mergeOther(
 				tx
 			);
 			added++;
-		} else await tell(`charge for a ${kind}`, told, known);
+		} else await tell(CHARGE_NAME[kind], told, known);
 	}
 	return { changed: added > 0, clashes };
 }

@@ -52,7 +52,7 @@ async function priceMonthOf(connection: ConnectionRow, { month, after }: Reprici
 	const flush = async () => {
 		const list = JSON.stringify(prices);
 		prices = [];
-		await write((tx) => writePrices(list, tx));
+		await write((tx) => writePrices(list, tx), { isPatient: true });
 		await new Promise((next) => setImmediate(next));
 	};
 	for (const row of rows) {

@@ -3,7 +3,16 @@ import { EEA, fundingOf, UNKNOWN, type Region, type ReportedCard } from '../../.
 import { RateCard } from '../../../core/fees';
 import type { Ability } from '../../../core/lineup';
 import { isCurrency, plainAmount } from '../../../core/money';
-import type { Account, Connector, CredentialProblem, Credentials, Fact, Mode, Report, Unable } from '../contract';
+import type { Account, Connector, Credentials, Report, Unable } from '../contract';
+import {
+	factsOf,
+	inspectBy,
+	problemOf,
+	reportsOf,
+	settledAs,
+	type CredentialForm,
+	type ProblemTable
+} from '../described';
 import { parseBody, readAs } from '../http';
 import { addressOf, minorIn, noticeNames, ppmOf, speaker } from '../speaker';
 
@@ -80,18 +89,17 @@ const Sale = z.object({
 
 function readSale(sale: z.infer<typeof Sale>): Report {
 	const minor = (text: string) => minorIn(text, sale.CCY);
-	const facts: Fact[] = [];
-	if (sale.AUTHED) facts.push({ kind: 'authorised', at: sale.AUTHED, minor: minor(sale.AMOUNT), object: sale.REF });
-	if (sale.SOLD) facts.push({ kind: 'captured', at: sale.SOLD, minor: minor(sale.AMOUNT), object: sale.REF });
-	if (sale.STATE === 'DECLINED')
-		facts.push({ kind: 'failed', at: sale.CLOSED ?? sale.ASKED, object: sale.REF, says: sale.WHY });
-	if (sale.STATE === 'VOID') facts.push({ kind: 'voided', at: sale.CLOSED ?? sale.ASKED, object: sale.REF });
-	for (const one of sale.REFUNDS)
-		facts.push({ kind: 'refunded', at: one.AT, minor: minor(one.AMOUNT), object: one.REF });
-	if (sale.CHARGEBACK)
-		facts.push({ kind: 'disputed', at: sale.CHARGEBACK.AT, minor: minor(sale.CHARGEBACK.AMOUNT), object: sale.REF });
-	if (sale.SETTLED) facts.push({ kind: 'settled', at: sale.SETTLED, object: sale.REF });
-	if (sale.PAID) facts.push({ kind: 'paid out', at: sale.PAID, object: sale.PAYOUT ?? sale.REF });
+	const over = sale.CLOSED ?? sale.ASKED;
+	const facts = factsOf(sale.REF, {
+		authorised: { at: sale.AUTHED, minor: minor(sale.AMOUNT) },
+		captured: { at: sale.SOLD, minor: minor(sale.AMOUNT) },
+		failed: sale.STATE === 'DECLINED' && { at: over, says: sale.WHY },
+		voided: sale.STATE === 'VOID' && { at: over },
+		refunded: sale.REFUNDS.map((one) => ({ at: one.AT, minor: minor(one.AMOUNT), object: one.REF })),
+		disputed: sale.CHARGEBACK && { at: sale.CHARGEBACK.AT, minor: minor(sale.CHARGEBACK.AMOUNT) },
+		settled: { at: sale.SETTLED },
+		'paid out': { at: sale.PAID, object: sale.PAYOUT }
+	});
 	const { FEE: fee } = sale;
 	const [value, day] = fee?.RATE?.split(' ') ?? [];
 	return {
@@ -123,17 +131,11 @@ const { ask, wished, act, settle, fetch, maybe } = speaker({
 	payment: Sale,
 	read: readSale,
 	refusal: (json, acts) => readAs(NAME, Fault, json, acts).TEXT,
-	settled: z
-		.object({
-			ORDER: z.enum(['DONE', 'WORKING', 'NEVER']),
-			STATUS: z.number().optional(),
-			ANSWER: z.unknown().optional()
-		})
-		.transform(({ ORDER, STATUS, ANSWER }) => ({
-			became: ({ DONE: 'done', WORKING: 'under way', NEVER: 'never came' } as const)[ORDER],
-			status: STATUS,
-			answer: ANSWER
-		}))
+	settled: settledAs(
+		'ORDER',
+		{ done: 'DONE', working: 'WORKING', never: 'NEVER' },
+		{ status: 'STATUS', answer: 'ANSWER' }
+	)
 });
 
 const Service = z.object({
@@ -298,53 +300,43 @@ function readTariff(told: z.infer<typeof Tariff>): RateCard {
 const checkDigit = (nine: string) =>
 	String(([...nine].reduce((sum, digit, at) => sum + Number(digit) * (at + 2), 0) % 11) % 10);
 
-function inspectNumber(number: string, mode: Mode): CredentialProblem | undefined {
-	const no = (code: CredentialProblem['code'], says: string) => ({ code, field: 'number', says });
-	if (!number) return no('empty', 'Type the merchant number.');
-	if (/^[0-9a-f]{8}-/.test(number))
-		return no('swapped', 'This is a token, in the box for the merchant number. The two are swapped.');
-	if (!/^\d+$/.test(number)) return no('unknown', 'A merchant number has ten digits and nothing else.');
-	if (number.length !== 10)
-		return no('truncated', `A merchant number has ten digits; this has ${number.length}. Copy the whole of it.`);
-	if (checkDigit(number.slice(0, 9)) !== number[9])
-		return no('truncated', 'A digit of the number is wrong: its check digit does not fit.');
-	const told = number.startsWith('73') ? 'live' : number.startsWith('99') ? 'test' : undefined;
-	if (!told) return no('unknown', 'Merchant numbers begin with 73 for live or 99 for test.');
-	if (told !== mode)
-		return no(
-			'mode',
-			`This is a ${told} merchant number, and you are connecting for ${mode}. ${told === 'test' ? 'No real money would ever come.' : 'Real cards would be charged.'}`
-		);
-	return undefined;
-}
-function inspectToken(token: string): CredentialProblem | undefined {
-	const no = (code: CredentialProblem['code'], says: string) => ({ code, field: 'token', says });
-	if (!token) return no('empty', 'Paste the token.');
-	if (/^\d{10}$/.test(token))
-		return no('swapped', 'This is a merchant number, in the box for the token. The two are swapped.');
-	if (!/^[0-9a-f-]+$/.test(token)) return no('unknown', 'A token has digits, letters from a to f, and dashes.');
-	const signs = token.replaceAll('-', '').length;
-	if (!/^([0-9a-f]{8}-){3}[0-9a-f]{8}$/.test(token))
-		return no('truncated', `A token has four groups of eight signs; this has ${signs} signs. Copy the whole of it.`);
-	return undefined;
-}
-const PROBLEMS: Record<string, CredentialProblem> = {
-	E01: {
-		code: 'unknown',
+const FORMS: readonly CredentialForm[] = [
+	{
 		field: 'number',
-		says: 'Brackwater has no such merchant number on file. Is it from another place?'
+		called: 'merchant number',
+		empty: 'Type the merchant number.',
+		form: /^(?<body>(?<mode>\d{0,2})\d*)$/,
+		unlike: 'A merchant number has ten digits and nothing else; it begins with 73 for live or 99 for test.',
+		swapped: { looks: /^[0-9a-f]{8}-/, called: 'token' },
+		length: { signs: 10, where: 'digits' },
+		check: {
+			fits: (body) => checkDigit(body.slice(0, 9)) === body[9],
+			says: 'A digit of the number is wrong: its check digit does not fit.'
+		},
+		modeOf: (told) => (({ 73: 'live', 99: 'test' }) as const)[told]
 	},
-	E02: { code: 'unknown', field: 'token', says: 'Brackwater has no such token on file. Is it an old copy?' },
-	E03: {
-		code: 'revoked',
+	{
 		field: 'token',
-		says: 'Brackwater has ended this token. Make a new one in its console and paste that.'
-	},
-	E04: {
-		code: 'other account',
-		field: 'token',
-		says: 'This token belongs to another merchant number. The two must be of one account and one mode.'
+		called: 'token',
+		empty: 'Paste the token.',
+		form: /^(?<body>[0-9a-f-]+)$/,
+		unlike: 'A token has digits, letters from a to f, and dashes.',
+		swapped: { looks: /^\d{10}$/, called: 'merchant number' },
+		check: {
+			fits: (body) => /^([0-9a-f]{8}-){3}[0-9a-f]{8}$/.test(body),
+			says: 'A token has four groups of eight signs with dashes between; this has not. Copy the whole of it.'
+		}
 	}
+];
+const PROBLEMS: ProblemTable = {
+	E01: ['unknown', 'number', 'Brackwater has no such merchant number on file. Is it from another place?'],
+	E02: ['unknown', 'token', 'Brackwater has no such token on file. Is it an old copy?'],
+	E03: ['revoked', 'token', 'Brackwater has ended this token. Make a new one in its console and paste that.'],
+	E04: [
+		'other account',
+		'token',
+		'This token belongs to another merchant number. The two must be of one account and one mode.'
+	]
 };
 
 const Callback = z.object({ CALLBACK: z.string(), TYPES: z.string(), SECRET: z.string().min(8) });
@@ -401,13 +393,12 @@ export const brackwater: Connector = {
 	dialect: { kind: 'hex-hmac', header: 'brackwater-digest' },
 	sends,
 
-	inspect: ({ number = '', token = '' }, mode) =>
-		[inspectNumber(number, mode), inspectToken(token)].filter((one): one is CredentialProblem => !!one),
+	inspect: (given, mode) => inspectBy(FORMS, given, mode),
 	async verify(credentials, mode) {
 		const { status, json } = await ask(credentials, '/profile');
 		if (status >= 400) {
-			const { CODE, TEXT } = readAs(NAME, Fault, json);
-			return [PROBLEMS[CODE] ?? { code: 'unknown', field: 'token', says: `Brackwater refused: ${TEXT}` }];
+			const { CODE: code, TEXT: text } = readAs(NAME, Fault, json);
+			return [problemOf('Brackwater', PROBLEMS, 'token', { code, text })];
 		}
 		const told = readAs(NAME, Profile, json);
 		const its = told.MODE === 'TRIAL' ? 'test' : 'live';
@@ -446,13 +437,14 @@ export const brackwater: Connector = {
 	},
 	readNotification(body) {
 		const { EVENT, TYPE, TRANSACTION, PAYOUT } = readAs(NAME, Event, parseBody(NAME, body));
-		const reports = TRANSACTION
-			? [readSale(TRANSACTION)]
-			: (PAYOUT?.TRANSACTIONS ?? []).map((one) => ({
-					processorId: one.REF,
-					ours: one.YOURS,
-					facts: [{ kind: 'paid out' as const, at: PAYOUT!.AT, object: PAYOUT!.REF }]
-				}));
+		const reports = reportsOf(
+			TRANSACTION && readSale(TRANSACTION),
+			PAYOUT && {
+				id: PAYOUT.REF,
+				at: PAYOUT.AT,
+				payments: PAYOUT.TRANSACTIONS.map((one) => [one.REF, one.YOURS])
+			}
+		);
 		return {
 			eventId: EVENT,
 			topic: TYPE,

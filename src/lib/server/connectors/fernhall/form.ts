@@ -3,7 +3,8 @@ import { EEA, fundingOf, UNKNOWN, type ReportedCard } from '../../../core/cards'
 import { RateCard } from '../../../core/fees';
 import { exponentOf, isCurrency } from '../../../core/money';
 import type { Notice } from '../../../core/notices';
-import { ConnectorError, type Fact, type Report } from '../contract';
+import { ConnectorError, type Report } from '../contract';
+import { factsOf } from '../described';
 import { minorIn, ppmOf } from '../speaker';
 
 /** The shapes of Fernhall's answers, and their translation into ours. */
@@ -159,29 +160,19 @@ export const PaymentAnswer = z.object({
 export function readPayment(payment: z.infer<typeof PaymentAnswer>): Report {
 	const { currency } = payment.sum;
 	const minor = (thousandths: number) => fromThousandths(thousandths, currency);
-	const at = Date.parse(payment.at);
-	const facts: Fact[] = [
-		payment.state === 'taken'
-			? { kind: 'captured', at, minor: minor(payment.sum.thousandths), object: payment.id }
-			: { kind: 'failed', at, object: payment.id, says: payment.why }
-	];
-	for (const refund of payment.refunds)
-		facts.push({
-			kind: 'refunded',
-			at: Date.parse(refund.at),
-			minor: minor(refund.sum.thousandths),
-			object: refund.id
-		});
-	if (payment.disputed)
-		facts.push({
-			kind: 'disputed',
-			at: Date.parse(payment.disputed.at),
-			minor: minor(payment.disputed.thousandths),
-			object: payment.id
-		});
-	if (payment.settledAt) facts.push({ kind: 'settled', at: Date.parse(payment.settledAt), object: payment.id });
-	if (payment.paidOutAt)
-		facts.push({ kind: 'paid out', at: Date.parse(payment.paidOutAt), object: payment.payout ?? payment.id });
+	const time = (text: string | undefined) => (text === undefined ? undefined : Date.parse(text));
+	const facts = factsOf(payment.id, {
+		captured: payment.state === 'taken' && { at: time(payment.at), minor: minor(payment.sum.thousandths) },
+		failed: payment.state === 'declined' && { at: time(payment.at), says: payment.why },
+		refunded: payment.refunds.map(({ id, sum, at }) => ({
+			at: time(at),
+			minor: minor(sum.thousandths),
+			object: id
+		})),
+		disputed: payment.disputed && { at: time(payment.disputed.at), minor: minor(payment.disputed.thousandths) },
+		settled: { at: time(payment.settledAt) },
+		'paid out': { at: time(payment.paidOutAt), object: payment.payout }
+	});
 	const { fee } = payment;
 	return {
 		processorId: payment.id,

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import type { Ability } from '../../../core/lineup';
 import type { Rate } from '../../../core/money';
-import type { Connector, CredentialProblem, Mode, Notification, Unable } from '../contract';
+import type { Connector, Notification, Unable } from '../contract';
+import { inspectBy, problemOf, reportsOf, settledAs, type CredentialForm, type ProblemTable } from '../described';
 import { parseBody, readAs } from '../http';
 import { addressOf, noticeNames, speaker } from '../speaker';
 import {
@@ -46,75 +47,41 @@ const {
 	payment: PaymentAnswer,
 	read: readPayment,
 	refusal: (json, acts) => readAs(NAME, FaultAnswer, json, acts).text,
-	settled: z
-		.object({
-			request: z.enum(['never came', 'under way', 'done']),
-			status: z.number().int().optional(),
-			answer: z.unknown().optional()
-		})
-		.transform(({ request, status, answer }) => ({ became: request, status, answer }))
+	settled: settledAs('request', { done: 'done', working: 'under way', never: 'never came' })
 });
 
-function inspectOne(field: 'publicKey' | 'secretKey', value: string, mode: Mode): CredentialProblem | undefined {
-	const kind = field === 'publicKey' ? 'public' : 'secret';
-	const other = kind === 'public' ? 'secret' : 'public';
-	if (!value) return { code: 'empty', field, says: `Paste the ${kind} key.` };
-	const match = /^FH([PS])-([LT])-([A-Z2-9]*)$/.exec(value);
-	if (!match)
-		return {
-			code: 'unknown',
-			field,
-			says: `This does not look like a Fernhall key. A ${kind} key begins with FH${kind === 'public' ? 'P' : 'S'}-L- or FH${kind === 'public' ? 'P' : 'S'}-T-.`
-		};
-	const [, letter, modeLetter, body = ''] = match;
-	if ((letter === 'P') !== (kind === 'public'))
-		return {
-			code: 'swapped',
-			field,
-			says: `This is a ${other} key, in the box for the ${kind} key. The two are swapped.`
-		};
-	if (body.length < 28)
-		return {
-			code: 'truncated',
-			field,
-			says: `The key is cut short: ${body.length} of 28 signs after FH${letter}-${modeLetter}-. Copy the whole of it.`
-		};
-	if (body.length > 28)
-		return {
-			code: 'truncated',
-			field,
-			says: `The key is too long: ${body.length} signs where there are 28. Was something else copied with it?`
-		};
-	if (checkSign(body.slice(0, 27)) !== body[27])
-		return {
-			code: 'truncated',
-			field,
-			says: 'A sign of the key is wrong: its check sign does not fit. Copy it instead of typing it.'
-		};
-	const keyMode = modeLetter === 'L' ? 'live' : 'test';
-	if (keyMode !== mode)
-		return {
-			code: 'mode',
-			field,
-			says: `This is a ${keyMode} key, and you are connecting for ${mode}. ${keyMode === 'test' ? 'No real money would ever come.' : 'Real cards would be charged.'}`
-		};
-	return undefined;
-}
+const keyForm = (field: string, kind: 'public' | 'secret', letter: 'P' | 'S'): CredentialForm => ({
+	field,
+	called: `${kind} key`,
+	empty: `Paste the ${kind} key.`,
+	form: new RegExp(`^FH${letter}-(?<mode>[LT])-(?<body>[A-Z2-9]*)$`),
+	unlike: `This does not look like a Fernhall key. A ${kind} key begins with FH${letter}-L- or FH${letter}-T-.`,
+	swapped:
+		kind === 'public' ? { looks: /^FHS-[LT]-/, called: 'secret key' } : { looks: /^FHP-[LT]-/, called: 'public key' },
+	length: { signs: 28, where: `signs after FH${letter}-L- or FH${letter}-T-` },
+	check: {
+		fits: (body) => checkSign(body.slice(0, 27)) === body[27],
+		says: 'A sign of the key is wrong: its check sign does not fit. Copy it instead of typing it.'
+	},
+	modeOf: (told) => (told === 'L' ? 'live' : 'test')
+});
+const FORMS = [keyForm('publicKey', 'public', 'P'), keyForm('secretKey', 'secret', 'S')];
 
-const problemOf = (fault: string, field: CredentialProblem['field']): CredentialProblem => {
+/** Fernhall’s codes, of the box that they are about. */
+const problemsOf = (field: 'publicKey' | 'secretKey'): ProblemTable => {
 	const kind = field === 'publicKey' ? 'public' : 'secret';
-	if (fault === 'key_revoked')
-		return {
-			code: 'revoked',
-			field,
-			says: `Fernhall has revoked this ${kind} key. Make a new one in its console and paste that.`
-		};
 	return {
-		code: 'unknown',
-		field,
-		says: `Fernhall knows no such ${kind} key. Is it from another place, or an old copy?`
+		key_revoked: [
+			'revoked',
+			field,
+			`Fernhall has revoked this ${kind} key. Make a new one in its console and paste that.`
+		],
+		key_unknown: ['unknown', field, `Fernhall knows no such ${kind} key. Is it from another place, or an old copy?`],
+		key_public: ['swapped', field, 'Fernhall says this is a public key. The secret one is wanted here.']
 	};
 };
+const problem = (field: 'publicKey' | 'secretKey', code: string, text = '') =>
+	problemOf(NAME, problemsOf(field), field, { code, text });
 
 /** Fernhall: two keys, cards in fields of its own, notifications by Standard Webhooks. */
 export const fernhall: Connector = {
@@ -158,11 +125,7 @@ export const fernhall: Connector = {
 		}
 	],
 
-	inspect(credentials, mode) {
-		return (['publicKey', 'secretKey'] as const)
-			.map((field) => inspectOne(field, credentials[field] ?? '', mode))
-			.filter((problem): problem is CredentialProblem => !!problem);
-	},
+	inspect: (given, mode) => inspectBy(FORMS, given, mode),
 
 	async verify(credentials, mode) {
 		const [account, key, able] = await Promise.all([
@@ -170,12 +133,14 @@ export const fernhall: Connector = {
 			ask(credentials, `/keys/${encodeURIComponent(credentials.publicKey ?? '')}`),
 			ask(credentials, '/abilities')
 		]);
-		if (account.status === 401 || account.status === 403)
-			return [problemOf(readAs(NAME, FaultAnswer, account.json).fault, 'secretKey')];
+		if (account.status === 401 || account.status === 403) {
+			const { fault, text } = readAs(NAME, FaultAnswer, account.json);
+			return [problem('secretKey', fault, text)];
+		}
 		const told = readAs(NAME, AccountAnswer, account.json);
-		if (key.status === 404) return [problemOf('key_unknown', 'publicKey')];
+		if (key.status === 404) return [problem('publicKey', 'key_unknown')];
 		const found = readAs(NAME, KeyAnswer, key.json);
-		if (found.revoked) return [problemOf('key_revoked', 'publicKey')];
+		if (found.revoked) return [problem('publicKey', 'key_revoked')];
 		if (!found.sameAccount)
 			return [{ code: 'other account', field: 'publicKey', says: 'The two keys belong to different accounts.' }];
 		if (told.mode !== mode || found.mode !== mode)
@@ -330,13 +295,14 @@ export const fernhall: Connector = {
 
 	readNotification(body): Notification {
 		const { payment, payout, topic, id: eventId } = readAs(NAME, EventBody, parseBody(NAME, body));
-		const reports = payment
-			? [readPayment(payment)]
-			: (payout?.payments ?? []).map((one) => ({
-					processorId: one.id,
-					ours: one.ours,
-					facts: [{ kind: 'paid out' as const, at: Date.parse(payout!.at), object: payout!.id }]
-				}));
+		const reports = reportsOf(
+			payment && readPayment(payment),
+			payout && {
+				id: payout.id,
+				at: Date.parse(payout.at),
+				payments: payout.payments.map((one) => [one.id, one.ours])
+			}
+		);
 		const notice = topic === 'listener.hello' ? 'hello' : topic === 'account.changed' ? 'account' : noticeOf(topic);
 		return { eventId, topic, notice, reports };
 	}

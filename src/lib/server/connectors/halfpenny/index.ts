@@ -2,7 +2,16 @@ import { z } from 'zod';
 import { EEA, fundingOf, UNKNOWN, type ReportedCard } from '../../../core/cards';
 import { RateCard } from '../../../core/fees';
 import { isCurrency } from '../../../core/money';
-import { ConnectorError, type Connector, type CredentialProblem, type Fact, type Mode, type Report } from '../contract';
+import { ConnectorError, type Connector, type Report } from '../contract';
+import {
+	factsOf,
+	inspectBy,
+	problemOf,
+	reportsOf,
+	settledAs,
+	type CredentialForm,
+	type ProblemTable
+} from '../described';
 import { parseBody, readAs } from '../http';
 import { addressOf, minorIn, noticeNames, ppmOf, schemesNamed, speaker } from '../speaker';
 
@@ -67,15 +76,14 @@ const Coin = z.object({
 
 function readCoin(one: z.infer<typeof Coin>): Report {
 	const { coin: object, keep } = one;
-	const facts: Fact[] = [];
-	if (one.in) facts.push({ kind: 'captured', at: one.in, minor: minorOf(one.halfpennies), object });
-	if (one.state === 'refused') facts.push({ kind: 'failed', at: one.refused ?? one.asked, object, says: one.why });
-	for (const back of one.out)
-		facts.push({ kind: 'refunded', at: back.at, minor: minorOf(back.halfpennies), object: back.id });
-	if (one.quarrel)
-		facts.push({ kind: 'disputed', at: one.quarrel.at, minor: minorOf(one.quarrel.halfpennies), object });
-	if (one.counted) facts.push({ kind: 'settled', at: one.counted, object });
-	if (one.purse?.sent) facts.push({ kind: 'paid out', at: one.purse.sent, object: one.purse.id });
+	const facts = factsOf(object, {
+		captured: { at: one.in, minor: minorOf(one.halfpennies) },
+		failed: one.state === 'refused' && { at: one.refused ?? one.asked, says: one.why },
+		refunded: one.out.map((back) => ({ at: back.at, minor: minorOf(back.halfpennies), object: back.id })),
+		disputed: one.quarrel && { at: one.quarrel.at, minor: minorOf(one.quarrel.halfpennies) },
+		settled: { at: one.counted },
+		'paid out': one.purse && { at: one.purse.sent, object: one.purse.id }
+	});
 	return {
 		processorId: object,
 		ours: one.tag,
@@ -105,17 +113,7 @@ const { ask, wished, act, settle, fetch, maybe } = speaker({
 	payment: Coin,
 	read: readCoin,
 	refusal: (json, acts) => readAs(NAME, Bad, json, acts).text,
-	settled: z
-		.object({
-			stub: z.enum(['done', 'working', 'never']),
-			status: z.number().optional(),
-			answer: z.unknown().optional()
-		})
-		.transform(({ stub, status, answer }) => ({
-			became: ({ done: 'done', working: 'under way', never: 'never came' } as const)[stub],
-			status,
-			answer
-		}))
+	settled: settledAs('stub', { done: 'done', working: 'working', never: 'never' })
 });
 
 const Self = z.object({
@@ -154,50 +152,28 @@ const Prices = z.object({
 	quarrel: z.string().regex(/^\d{1,4}\.\d{2} [A-Z]{3}, kept$/)
 });
 
-const PROBLEMS: Record<string, CredentialProblem> = {
-	secret: { code: 'unknown', field: 'secretKey', says: 'Halfpenny knows no such secret key. Is it an old copy?' },
-	'secret-revoked': {
-		code: 'revoked',
-		field: 'secretKey',
-		says: 'Halfpenny has revoked this secret key. Make a new one in its console and paste that.'
-	},
-	public: {
-		code: 'unknown',
-		field: 'publicKey',
-		says: 'Halfpenny knows no such public key. Is it from another place?'
-	},
-	'public-revoked': {
-		code: 'revoked',
-		field: 'publicKey',
-		says: 'Halfpenny has revoked this public key. Copy the current one.'
-	},
-	pair: { code: 'other account', field: 'publicKey', says: 'The two keys are not a pair of one account and one mode.' }
+const PROBLEMS: ProblemTable = {
+	secret: ['unknown', 'secretKey', 'Halfpenny knows no such secret key. Is it an old copy?'],
+	'secret-revoked': [
+		'revoked',
+		'secretKey',
+		'Halfpenny has revoked this secret key. Make a new one in its console and paste that.'
+	],
+	public: ['unknown', 'publicKey', 'Halfpenny knows no such public key. Is it from another place?'],
+	'public-revoked': ['revoked', 'publicKey', 'Halfpenny has revoked this public key. Copy the current one.'],
+	pair: ['other account', 'publicKey', 'The two keys are not a pair of one account and one mode.']
 };
-function inspectOne(field: 'publicKey' | 'secretKey', value: string, mode: Mode): CredentialProblem | undefined {
-	const no = (code: CredentialProblem['code'], says: string) => ({ code, field, says });
-	const [kind, other, letters] = field === 'publicKey' ? ['public', 'secret', 'HA'] : ['secret', 'public', 'HZ'];
-	if (!value) return no('empty', `Paste the ${kind} key.`);
-	const match = /^(HA|HZ)([01])([A-Za-z0-9]*)$/.exec(value);
-	if (!match)
-		return no(
-			'unknown',
-			`This does not look like a Halfpenny key. A ${kind} key begins with ${letters}1 or ${letters}0.`
-		);
-	if (match[1] !== letters)
-		return no('swapped', `This is the ${other} key, in the box for the ${kind} key. The two are swapped.`);
-	if (match[3]!.length !== 22)
-		return no(
-			'truncated',
-			`The key has 22 signs after ${match[1]}${match[2]}; this has ${match[3]!.length}. Copy the whole of it.`
-		);
-	const its = match[2] === '1' ? 'live' : 'test';
-	if (its !== mode)
-		return no(
-			'mode',
-			`This is a ${its} key, and you are connecting for ${mode}. ${its === 'test' ? 'No real money would ever come.' : 'Real cards would be charged.'}`
-		);
-	return undefined;
-}
+const keyForm = (field: string, kind: 'public' | 'secret', letters: 'HA' | 'HZ'): CredentialForm => ({
+	field,
+	called: `${kind} key`,
+	empty: `Paste the ${kind} key.`,
+	form: new RegExp(`^${letters}(?<mode>[01])(?<body>[A-Za-z0-9]*)$`),
+	unlike: `This does not look like a Halfpenny key. A ${kind} key begins with ${letters}1 or ${letters}0.`,
+	swapped: kind === 'public' ? { looks: /^HZ[01]/, called: 'secret key' } : { looks: /^HA[01]/, called: 'public key' },
+	length: { signs: 22, where: `signs after ${letters}1 or ${letters}0` },
+	modeOf: (told) => (told === '1' ? 'live' : 'test')
+});
+const FORMS = [keyForm('publicKey', 'public', 'HA'), keyForm('secretKey', 'secret', 'HZ')];
 const Doorbell = z.object({ doorbell: z.string(), what: z.array(z.string()) });
 const Event = z.object({
 	no: z.string().min(1),
@@ -249,15 +225,12 @@ export const halfpenny: Connector = {
 	dialect: { kind: 'hex-hmac', header: 'halfpenny-mac' },
 	sends,
 
-	inspect: (given, mode) =>
-		(['publicKey', 'secretKey'] as const)
-			.map((field) => inspectOne(field, given[field] ?? '', mode))
-			.filter((one): one is CredentialProblem => !!one),
+	inspect: (given, mode) => inspectBy(FORMS, given, mode),
 	async verify(credentials, mode) {
 		const { status, json } = await ask(credentials, '/self');
 		if (status >= 400) {
-			const { bad, text } = readAs(NAME, Bad, json);
-			return [PROBLEMS[bad] ?? { code: 'unknown', field: 'secretKey', says: `Halfpenny refused: ${text}` }];
+			const { bad: code, text } = readAs(NAME, Bad, json);
+			return [problemOf(NAME, PROBLEMS, 'secretKey', { code, text })];
 		}
 		const told = readAs(NAME, Self, json);
 		if (told.trial !== (mode === 'test'))
@@ -370,13 +343,10 @@ export const halfpenny: Connector = {
 			eventId: no,
 			topic: what,
 			notice: what === 'knock' ? 'hello' : noticeOf(what),
-			reports: coin
-				? [readCoin(coin)]
-				: (purse?.coins ?? []).map((one) => ({
-						processorId: one.coin,
-						ours: one.tag,
-						facts: [{ kind: 'paid out' as const, at: purse!.at, object: purse!.id }]
-					}))
+			reports: reportsOf(
+				coin && readCoin(coin),
+				purse && { id: purse.id, at: purse.at, payments: purse.coins.map((one) => [one.coin, one.tag]) }
+			)
 		};
 	},
 

@@ -1,14 +1,15 @@
 import { z } from 'zod';
 import { RateCard } from '../../../core/fees';
+import { ConnectorError, type Connector, type Notification, type Report } from '../contract';
 import {
-	ConnectorError,
-	type Connector,
-	type CredentialProblem,
-	type Fact,
-	type Mode,
-	type Notification,
-	type Report
-} from '../contract';
+	factsOf,
+	inspectBy,
+	problemOf,
+	reportsOf,
+	settledAs,
+	type CredentialForm,
+	type ProblemTable
+} from '../described';
 import { parseBody, readAs } from '../http';
 import { addressOf, minorIn, noticeNames, ppmOf, speaker } from '../speaker';
 
@@ -48,13 +49,15 @@ const Demand = z.object({
 
 function readDemand(one: z.infer<typeof Demand>): Report {
 	const { demand: object, price } = one;
-	const facts: Fact[] = [];
-	if (one.paid_at) facts.push({ kind: 'captured', at: one.paid_at, minor: one.eurocents, object });
-	if (one.is === 'declined') facts.push({ kind: 'failed', at: one.over_at ?? one.asked_at, object, says: one.because });
-	if (one.is === 'expired') facts.push({ kind: 'expired', at: one.over_at ?? one.asked_at, object });
-	for (const back of one.repaid) facts.push({ kind: 'refunded', at: back.at, minor: back.eurocents, object: back.id });
-	if (one.booked_at) facts.push({ kind: 'settled', at: one.booked_at, object });
-	if (one.forwarded_at) facts.push({ kind: 'paid out', at: one.forwarded_at, object: one.forwarded_with ?? object });
+	const over = one.over_at ?? one.asked_at;
+	const facts = factsOf(object, {
+		captured: { at: one.paid_at, minor: one.eurocents },
+		failed: one.is === 'declined' && { at: over, says: one.because },
+		expired: one.is === 'expired' && { at: over },
+		refunded: one.repaid.map((back) => ({ at: back.at, minor: back.eurocents, object: back.id })),
+		settled: { at: one.booked_at },
+		'paid out': { at: one.forwarded_at, object: one.forwarded_with }
+	});
 	return {
 		processorId: object,
 		ours: one.yours,
@@ -77,17 +80,7 @@ const { ask, wished, act, settle, fetch, maybe } = speaker({
 	payment: Demand,
 	read: readDemand,
 	refusal: (json, acts) => readAs(NAME, Oops, json, acts).text,
-	settled: z
-		.object({
-			once: z.enum(['done', 'working', 'never']),
-			status: z.number().optional(),
-			answer: z.unknown().optional()
-		})
-		.transform(({ once, status, answer }) => ({
-			became: ({ done: 'done', working: 'under way', never: 'never came' } as const)[once],
-			status,
-			answer
-		}))
+	settled: settledAs('once', { done: 'done', working: 'working', never: 'never' })
 });
 
 const House = z.object({
@@ -105,38 +98,24 @@ const House = z.object({
 	forwarded: z.object({ bank_days: z.number().int(), closes: z.string().regex(/^\d{2}:\d{2}$/) }),
 	repay_days: z.number().int()
 });
-const PROBLEMS: Record<string, CredentialProblem> = {
-	'seal?': { code: 'unknown', field: 'seal', says: 'Ostrel knows no such sealed key. Is it an old copy?' },
-	'seal-ended': {
-		code: 'revoked',
-		field: 'seal',
-		says: 'Ostrel has ended this sealed key. Make a new one in its console and paste that.'
-	},
-	'open?': { code: 'unknown', field: 'open', says: 'Ostrel knows no such open key. Is it from another place?' },
-	'open-ended': { code: 'revoked', field: 'open', says: 'Ostrel has ended this open key. Copy the current one.' },
-	pair: {
-		code: 'other account',
-		field: 'open',
-		says: 'The two keys are not of one pair. Copy both from the same line of the console.'
-	}
+const PROBLEMS: ProblemTable = {
+	'seal?': ['unknown', 'seal', 'Ostrel knows no such sealed key. Is it an old copy?'],
+	'seal-ended': ['revoked', 'seal', 'Ostrel has ended this sealed key. Make a new one in its console and paste that.'],
+	'open?': ['unknown', 'open', 'Ostrel knows no such open key. Is it from another place?'],
+	'open-ended': ['revoked', 'open', 'Ostrel has ended this open key. Copy the current one.'],
+	pair: ['other account', 'open', 'The two keys are not of one pair. Copy both from the same line of the console.']
 };
-function inspectOne(field: 'open' | 'seal', value: string, mode: Mode): CredentialProblem | undefined {
-	const no = (code: CredentialProblem['code'], says: string) => ({ code, field, says });
-	const [mine, other] = field === 'open' ? ['open', 'sealed'] : ['sealed', 'open'];
-	if (!value) return no('empty', `Paste the ${mine} key.`);
-	const match = /^ostrel\.(open|seal)\.(try\.)?([a-z]*)$/.exec(value);
-	if (!match) return no('unknown', `This does not look like an Ostrel key. It begins with ostrel.${field}.`);
-	if (match[1] !== field)
-		return no('swapped', `This is the ${other} key, in the box for the ${mine} key. The two are swapped.`);
-	if (match[3]!.length !== 32)
-		return no('truncated', `The key has 32 letters at its end; this has ${match[3]!.length}. Copy the whole of it.`);
-	if (!!match[2] !== (mode === 'test'))
-		return no(
-			'mode',
-			`This is a ${match[2] ? 'test' : 'live'} key, and you are connecting for ${mode}. ${match[2] ? 'No real money would ever come.' : 'Real money would be taken.'}`
-		);
-	return undefined;
-}
+const keyForm = (field: 'open' | 'seal', called: string, other: string): CredentialForm => ({
+	field,
+	called: `${called} key`,
+	empty: `Paste the ${called} key.`,
+	form: new RegExp(`^ostrel\\.${field}\\.(?<mode>try\\.)?(?<body>[a-z]*)$`),
+	unlike: `This does not look like an Ostrel key. It begins with ostrel.${field}.`,
+	swapped: { looks: field === 'open' ? /^ostrel\.seal\./ : /^ostrel\.open\./, called: `${other} key` },
+	length: { signs: 32, where: 'letters at its end' },
+	modeOf: (told) => (told ? 'test' : 'live')
+});
+const FORMS = [keyForm('open', 'open', 'sealed'), keyForm('seal', 'sealed', 'open')];
 
 const Ring = z.object({ ring: z.string().min(1) });
 const Told = Ring.extend({
@@ -150,13 +129,14 @@ const readTold = ({ ring, about, demand, forwarded }: z.infer<typeof Told>): Not
 	eventId: ring,
 	topic: about,
 	notice: about === 'ring' ? 'hello' : noticeOf(about),
-	reports: demand
-		? [readDemand(demand)]
-		: (forwarded?.demands ?? []).map((one) => ({
-				processorId: one.demand,
-				ours: one.yours,
-				facts: [{ kind: 'paid out' as const, at: forwarded!.at, object: forwarded!.id }]
-			}))
+	reports: reportsOf(
+		demand && readDemand(demand),
+		forwarded && {
+			id: forwarded.id,
+			at: forwarded.at,
+			payments: forwarded.demands.map((one) => [one.demand, one.yours])
+		}
+	)
 });
 
 /** Ostrel: two keys, payment in the payer's bank app by a code or an app switch; what it rings about must be asked. */
@@ -204,13 +184,12 @@ export const ostrel: Connector = {
 		names: NAMES
 	},
 
-	inspect: ({ open = '', seal = '' }, mode) =>
-		[inspectOne('open', open, mode), inspectOne('seal', seal, mode)].filter((one): one is CredentialProblem => !!one),
+	inspect: (given, mode) => inspectBy(FORMS, given, mode),
 	async verify(credentials, mode) {
 		const { status, json } = await ask(credentials, '/house');
 		if (status >= 400) {
-			const { oops, text } = readAs(NAME, Oops, json);
-			return [PROBLEMS[oops] ?? { code: 'unknown', field: 'seal', says: `Ostrel refused: ${text}` }];
+			const { oops: code, text } = readAs(NAME, Oops, json);
+			return [problemOf(NAME, PROBLEMS, 'seal', { code, text })];
 		}
 		const told = readAs(NAME, House, json);
 		if ((told.mode === 'trial') !== (mode === 'test'))

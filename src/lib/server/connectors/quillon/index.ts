@@ -3,14 +3,16 @@ import { RateCard } from '../../../core/fees';
 import type { Ability } from '../../../core/lineup';
 import { isCurrency } from '../../../core/money';
 import { consentAt, scopesMissing } from '../consent';
+import { ConnectorError, type Connector, type CredentialProblem, type Report, type Unable } from '../contract';
 import {
-	ConnectorError,
-	type Connector,
-	type CredentialProblem,
-	type Fact,
-	type Report,
-	type Unable
-} from '../contract';
+	factsOf,
+	inspectBy,
+	problemOf,
+	reportsOf,
+	settledAs,
+	type CredentialForm,
+	type ProblemTable
+} from '../described';
 import { parseBody, readAs } from '../http';
 import { addressOf, noticeNames, speaker } from '../speaker';
 
@@ -69,15 +71,17 @@ const Request = z.object({
 
 function readRequest(one: z.infer<typeof Request>): Report {
 	const { request: object, on, fee } = one;
-	const facts: Fact[] = [];
-	if (on.signed) facts.push({ kind: 'pending', at: on.signed, object });
-	if (on.collected) facts.push({ kind: 'captured', at: on.collected, minor: one.cents, object });
-	if (one.stage === 'refused') facts.push({ kind: 'failed', at: on.over ?? on.asked, object, says: one.cause });
-	if (one.stage === 'ended') facts.push({ kind: 'expired', at: on.over ?? on.asked, object });
-	for (const back of one.returned) facts.push({ kind: 'refunded', at: back.on, minor: back.cents, object: back.id });
-	if (on.certain) facts.push({ kind: 'settled', at: on.certain, object });
-	if (on.bounced) facts.push({ kind: 'returned', at: on.bounced, object, says: one.cause });
-	if (on.to_you) facts.push({ kind: 'paid out', at: on.to_you, object: one.transfer_to_you ?? object });
+	const over = on.over ?? on.asked;
+	const facts = factsOf(object, {
+		pending: { at: on.signed },
+		captured: { at: on.collected, minor: one.cents },
+		failed: one.stage === 'refused' && { at: over, says: one.cause },
+		expired: one.stage === 'ended' && { at: over },
+		refunded: one.returned.map((back) => ({ at: back.on, minor: back.cents, object: back.id })),
+		settled: { at: on.certain },
+		returned: { at: on.bounced, says: one.cause },
+		'paid out': { at: on.to_you, object: one.transfer_to_you }
+	});
 	return {
 		processorId: object,
 		ours: one.your_id,
@@ -114,17 +118,7 @@ const { ask, wished, act, settle, fetch } = speaker({
 	payment: Request,
 	read: readRequest,
 	refusal: (json, acts) => readAs(NAME, Wrong, json, acts).note,
-	settled: z
-		.object({
-			once: z.enum(['done', 'working', 'never came']),
-			status: z.number().optional(),
-			answer: z.unknown().optional()
-		})
-		.transform(({ once, status, answer }) => ({
-			became: once === 'working' ? ('under way' as const) : once,
-			status,
-			answer
-		}))
+	settled: settledAs('once', { done: 'done', working: 'working', never: 'never came' })
 });
 
 const Me = z.object({
@@ -182,22 +176,21 @@ const TOKEN: Partial<Record<z.infer<typeof Settings>['notice_token'], Credential
 	},
 	'not sent': { code: 'empty', field: 'noticeToken', says: 'Paste the notice token.' }
 };
-const refusals: Record<string, CredentialProblem> = {
-	consent_gone: {
-		code: 'revoked',
-		field: '',
-		says: 'The consent at Quillon has ended. Give it once more on its page.'
-	},
-	access_over: {
-		code: 'expired',
-		field: '',
-		says: 'The consent at Quillon has expired. Give it once more on its page.'
-	},
-	scope: {
-		code: 'scope',
-		field: '',
-		says: 'The consent at Quillon is not wide enough. Give it once more, with every box ticked.'
+const FORMS: readonly CredentialForm[] = [
+	{
+		field: 'noticeToken',
+		called: 'notice token',
+		empty: 'Paste the notice token.',
+		form: /^qn(?<mode>[rt])-(?<body>[a-z0-9]*)$/,
+		unlike: 'This does not look like a notice token. It begins with qnr- or qnt-.',
+		length: { signs: 26, where: 'signs after the dash' },
+		modeOf: (told) => (told === 't' ? 'test' : 'live')
 	}
+];
+const PROBLEMS: ProblemTable = {
+	consent_gone: ['revoked', '', 'The consent at Quillon has ended. Give it once more on its page.'],
+	access_over: ['expired', '', 'The consent at Quillon has expired. Give it once more on its page.'],
+	scope: ['scope', '', 'The consent at Quillon is not wide enough. Give it once more, with every box ticked.']
 };
 
 const Note = z.object({
@@ -249,27 +242,15 @@ export const quillon: Connector = {
 		secretField: 'noticeToken'
 	},
 
-	inspect({ access = '', noticeToken = '' }, mode) {
-		const problems: CredentialProblem[] = [];
-		if (!access) problems.push({ code: 'empty', field: '', says: 'Give consent on Quillon’s page first.' });
-		const no = (code: CredentialProblem['code'], says: string) => problems.push({ code, field: 'noticeToken', says });
-		const match = /^qn([rt])-([a-z0-9]*)$/.exec(noticeToken);
-		if (!noticeToken) no('empty', 'Paste the notice token.');
-		else if (!match) no('unknown', 'This does not look like a notice token. It begins with qnr- or qnt-.');
-		else if (match[2]!.length !== 26)
-			no(
-				'truncated',
-				`A notice token has 26 signs after the dash; this has ${match[2]!.length}. Copy the whole of it.`
-			);
-		else if ((match[1] === 't') !== (mode === 'test'))
-			no('mode', `This notice token is for ${match[1] === 't' ? 'test' : 'live'}, and you are connecting for ${mode}.`);
-		return problems;
-	},
+	inspect: (given, mode) => [
+		...(given.access ? [] : [{ code: 'empty' as const, field: '', says: 'Give consent on Quillon’s page first.' }]),
+		...inspectBy(FORMS, given, mode)
+	],
 	async verify(credentials, mode) {
 		const [me, settings] = await Promise.all([ask(credentials, '/me'), ask(credentials, '/settings')]);
 		if (me.status >= 400) {
-			const { error, note } = readAs(NAME, Wrong, me.json);
-			return [refusals[error] ?? { code: 'unknown', field: '', says: `Quillon refused: ${note}` }];
+			const { error: code, note: text } = readAs(NAME, Wrong, me.json);
+			return [problemOf('Quillon', PROBLEMS, '', { code, text })];
 		}
 		const told = readAs(NAME, Me, me.json);
 		if (told.trial !== (mode === 'test'))
@@ -383,13 +364,14 @@ export const quillon: Connector = {
 			eventId: note_id,
 			topic: what,
 			notice: what === 'hello_there' ? 'hello' : noticeOf(what),
-			reports: request
-				? [readRequest(request)]
-				: (transfer?.requests ?? []).map((one) => ({
-						processorId: one.request,
-						ours: one.your_id,
-						facts: [{ kind: 'paid out' as const, at: transfer!.on, object: transfer!.id }]
-					}))
+			reports: reportsOf(
+				request && readRequest(request),
+				transfer && {
+					id: transfer.id,
+					at: transfer.on,
+					payments: transfer.requests.map((one) => [one.request, one.your_id])
+				}
+			)
 		};
 	},
 

@@ -2,7 +2,16 @@ import { createHmac } from 'node:crypto';
 import { z } from 'zod';
 import { RateCard } from '../../../core/fees';
 import { isCurrency } from '../../../core/money';
-import type { Connector, CredentialProblem, Credentials, Fact, Mode, Report } from '../contract';
+import type { Connector, CredentialProblem, Credentials, Mode, Report } from '../contract';
+import {
+	factsOf,
+	inspectBy,
+	problemOf,
+	reportsOf,
+	settledAs,
+	type CredentialForm,
+	type ProblemTable
+} from '../described';
 import { call, parseBody, readAs } from '../http';
 import { addressOf, minorIn, noticeNames, ppmOf, speaker } from '../speaker';
 import { timeNow } from '../../signals/clock';
@@ -54,17 +63,17 @@ const Plan = z.object({
 function readPlan(one: z.infer<typeof Plan>): Report {
 	const { plan: object, dates, fee } = one;
 	const minor = one.basket.cents;
-	const facts: Fact[] = [];
-	if (dates.agreed) facts.push({ kind: 'authorised', at: dates.agreed, minor, object });
-	if (dates.started) facts.push({ kind: 'captured', at: dates.started, minor, object });
-	if (one.status === 'REFUSED')
-		facts.push({ kind: 'failed', at: dates.closed ?? dates.asked, object, says: one.because });
-	if (one.status === 'DROPPED') facts.push({ kind: 'voided', at: dates.closed ?? dates.asked, object });
-	for (const back of one.reductions)
-		facts.push({ kind: 'refunded', at: back.date, minor: back.cents, object: back.id });
-	if (one.complaint) facts.push({ kind: 'disputed', at: one.complaint.date, minor: one.complaint.cents, object });
-	if (dates.settled) facts.push({ kind: 'settled', at: dates.settled, object });
-	if (dates.paid) facts.push({ kind: 'paid out', at: dates.paid, object: one.payout ?? object });
+	const over = dates.closed ?? dates.asked;
+	const facts = factsOf(object, {
+		authorised: { at: dates.agreed, minor },
+		captured: { at: dates.started, minor },
+		failed: one.status === 'REFUSED' && { at: over, says: one.because },
+		voided: one.status === 'DROPPED' && { at: over },
+		refunded: one.reductions.map((back) => ({ at: back.date, minor: back.cents, object: back.id })),
+		disputed: one.complaint && { at: one.complaint.date, minor: one.complaint.cents },
+		settled: { at: dates.settled },
+		'paid out': { at: dates.paid, object: one.payout }
+	});
 	return {
 		processorId: object,
 		ours: one.shop_ref,
@@ -99,17 +108,7 @@ const { ask, wished, act, settle, fetch, maybe } = speaker({
 	payment: Plan,
 	read: readPlan,
 	refusal: (json, acts) => readAs(NAME, Fault, json, acts).error.text,
-	settled: z
-		.object({
-			once: z.enum(['DONE', 'WORKING', 'NEVER']),
-			status: z.number().optional(),
-			answer: z.unknown().optional()
-		})
-		.transform(({ once, status, answer }) => ({
-			became: ({ DONE: 'done', WORKING: 'under way', NEVER: 'never came' } as const)[once],
-			status,
-			answer
-		}))
+	settled: settledAs('once', { done: 'DONE', working: 'WORKING', never: 'NEVER' })
 });
 
 const Shop = z.object({
@@ -141,35 +140,43 @@ const Pricing = z.object({
 
 const tokenCheck = (body: string) =>
 	'ABCDEFGHJKLMNPQRSTUVWXYZ23456789'[[...body].reduce((sum, sign) => (sum * 7 + sign.charCodeAt(0)) % 32, 5)];
-const PROBLEMS: Record<string, CredentialProblem> = {
-	SHOP: { code: 'unknown', field: 'number', says: 'Sundial has no shop with this number. Is it from another place?' },
-	SIGNATURE: {
-		code: 'unknown',
-		field: 'token',
-		says: 'Sundial knows no such token of this shop. Is it an old copy, or of another shop?'
+const FORMS: readonly CredentialForm[] = [
+	{
+		field: 'number',
+		called: 'shop number',
+		empty: 'Type the shop number.',
+		form: /^SUN-(?<body>\d*)(?<mode>-T)?$/,
+		unlike: 'A shop number is SUN- and six digits, with -T at its end for test.',
+		swapped: { looks: /^SDT/, called: 'token' },
+		length: { signs: 6, where: 'digits' },
+		modeOf: (told) => (told ? 'test' : 'live')
 	},
-	MODE: {
-		code: 'mode',
+	{
 		field: 'token',
-		says: 'The token is of the other mode than the shop number. Numbers that end in -T are for test.'
-	},
-	TOKEN_ENDED: {
-		code: 'revoked',
-		field: 'token',
-		says: 'Sundial has ended this token. Make a new one in its console and paste that.'
-	},
-	TIME: {
-		code: 'unknown',
-		field: '',
-		says: 'Sundial says that the time of the request is off. Check the clock of this machine.'
+		called: 'token',
+		empty: 'Paste the token.',
+		form: /^SDT(?<body>[A-Z2-9]*)$/,
+		unlike: 'This does not look like a token. It begins with SDT.',
+		swapped: { looks: /^SUN-/, called: 'shop number' },
+		length: { signs: 28, where: 'signs after SDT' },
+		check: {
+			fits: (body) => tokenCheck(body.slice(0, 27)) === body[27],
+			says: 'A sign of the token is wrong: its last sign does not fit. Copy it instead of typing it.'
+		}
 	}
+];
+const PROBLEMS: ProblemTable = {
+	SHOP: ['unknown', 'number', 'Sundial has no shop with this number. Is it from another place?'],
+	SIGNATURE: ['unknown', 'token', 'Sundial knows no such token of this shop. Is it an old copy, or of another shop?'],
+	MODE: ['mode', 'token', 'The token is of the other mode than the shop number. Numbers that end in -T are for test.'],
+	TOKEN_ENDED: ['revoked', 'token', 'Sundial has ended this token. Make a new one in its console and paste that.'],
+	TIME: ['unknown', '', 'Sundial says that the time of the request is off. Check the clock of this machine.']
 };
 
 async function shopOf(credentials: Credentials, mode: Mode): Promise<z.infer<typeof Shop> | CredentialProblem[]> {
 	const { status, json } = await ask(credentials, '/shop');
 	if (status >= 400) {
-		const { code, text } = readAs(NAME, Fault, json).error;
-		return [PROBLEMS[code] ?? { code: 'unknown', field: 'token', says: `Sundial refused: ${text}` }];
+		return [problemOf('Sundial', PROBLEMS, 'token', readAs(NAME, Fault, json).error)];
 	}
 	const told = readAs(NAME, Shop, json);
 	if ((told.mode === 'TRIAL') !== (mode === 'test'))
@@ -262,33 +269,7 @@ export const sundial: Connector = {
 	dialect: { kind: 'standard-webhooks' },
 	sends,
 
-	inspect({ number = '', token = '' }, mode) {
-		const problems: CredentialProblem[] = [];
-		const no = (code: CredentialProblem['code'], field: string, says: string) => problems.push({ code, field, says });
-		const match = /^SUN-(\d*)(-T)?$/.exec(number);
-		if (!number) no('empty', 'number', 'Type the shop number.');
-		else if (number.startsWith('SDT'))
-			no('swapped', 'number', 'This is a token, in the box for the shop number. The two are swapped.');
-		else if (!match) no('unknown', 'number', 'A shop number is SUN- and six digits, with -T at its end for test.');
-		else if (match[1]!.length !== 6)
-			no('truncated', 'number', `A shop number has six digits; this has ${match[1]!.length}.`);
-		else if ((match[2] === '-T') !== (mode === 'test'))
-			no('mode', 'number', `This is a ${match[2] ? 'test' : 'live'} shop number, and you are connecting for ${mode}.`);
-		const body = /^SDT([A-Z2-9]*)$/.exec(token)?.[1];
-		if (!token) no('empty', 'token', 'Paste the token.');
-		else if (token.startsWith('SUN-'))
-			no('swapped', 'token', 'This is a shop number, in the box for the token. The two are swapped.');
-		else if (body === undefined) no('unknown', 'token', 'This does not look like a token. It begins with SDT.');
-		else if (body.length !== 28)
-			no('truncated', 'token', `A token has 28 signs after SDT; this has ${body.length}. Copy the whole of it.`);
-		else if (tokenCheck(body.slice(0, 27)) !== body[27])
-			no(
-				'truncated',
-				'token',
-				'A sign of the token is wrong: its last sign does not fit. Copy it instead of typing it.'
-			);
-		return problems;
-	},
+	inspect: (given, mode) => inspectBy(FORMS, given, mode),
 	async verify(credentials, mode) {
 		const told = await shopOf(credentials, mode);
 		if (Array.isArray(told)) return told;
@@ -379,13 +360,10 @@ export const sundial: Connector = {
 			eventId: id,
 			topic: type,
 			notice: type === 'TEST.BELL' ? 'hello' : type === 'SHOP.CHANGED' ? 'account' : noticeOf(type),
-			reports: plan
-				? [readPlan(plan)]
-				: (payout?.plans ?? []).map((one) => ({
-						processorId: one.plan,
-						ours: one.shop_ref,
-						facts: [{ kind: 'paid out' as const, at: payout!.date, object: payout!.id }]
-					}))
+			reports: reportsOf(
+				plan && readPlan(plan),
+				payout && { id: payout.id, at: payout.date, payments: payout.plans.map((one) => [one.plan, one.shop_ref]) }
+			)
 		};
 	},
 

@@ -4,7 +4,8 @@ import { RateCard } from '../../../core/fees';
 import type { Ability } from '../../../core/lineup';
 import { isCurrency, plainAmount, type Amount } from '../../../core/money';
 import { consentAt, scopesMissing } from '../consent';
-import type { Connector, CredentialProblem, Credentials, Fact, Mode, Report, Unable } from '../contract';
+import type { Connector, CredentialProblem, Credentials, Mode, Report, Unable } from '../contract';
+import { factsOf, problemOf, reportsOf, settledAs, type ProblemTable } from '../described';
 import { parseBody, readAs } from '../http';
 import { addressOf, minorIn, noticeNames, schemesNamed, speaker } from '../speaker';
 
@@ -82,18 +83,17 @@ const Collection = z.object({
 function readCollection(one: z.infer<typeof Collection>): Report {
 	const { collection: object, moments, cost } = one;
 	const minor = minorOf(one.worth);
-	const facts: Fact[] = [];
-	if (moments.reserved) facts.push({ kind: 'authorised', at: moments.reserved, minor, object });
-	if (moments.received) facts.push({ kind: 'captured', at: moments.received, minor, object });
-	if (one.status === 'refused')
-		facts.push({ kind: 'failed', at: moments.closed ?? moments.opened, object, says: one.reason });
-	if (one.status === 'released') facts.push({ kind: 'voided', at: moments.closed ?? moments.opened, object });
-	for (const back of one.sentBack)
-		facts.push({ kind: 'refunded', at: back.moment, minor: minorOf(back.worth), object: back.id });
-	if (one.contested)
-		facts.push({ kind: 'disputed', at: one.contested.moment, minor: minorOf(one.contested.worth), object });
-	if (moments.credited) facts.push({ kind: 'settled', at: moments.credited, object });
-	if (moments.withdrawn) facts.push({ kind: 'paid out', at: moments.withdrawn, object: one.withdrawal ?? object });
+	const over = moments.closed ?? moments.opened;
+	const facts = factsOf(object, {
+		authorised: { at: moments.reserved, minor },
+		captured: { at: moments.received, minor },
+		failed: one.status === 'refused' && { at: over, says: one.reason },
+		voided: one.status === 'released' && { at: over },
+		refunded: one.sentBack.map((back) => ({ at: back.moment, minor: minorOf(back.worth), object: back.id })),
+		disputed: one.contested && { at: one.contested.moment, minor: minorOf(one.contested.worth) },
+		settled: { at: moments.credited },
+		'paid out': { at: moments.withdrawn, object: one.withdrawal }
+	});
 	return {
 		processorId: object,
 		ours: one.yourMark,
@@ -127,17 +127,7 @@ const { ask, wished, act, settle, fetch, maybe } = speaker({
 	payment: Collection,
 	read: readCollection,
 	refusal: (json, acts) => readAs(NAME, Sorry, json, acts).because,
-	settled: z
-		.object({
-			key: z.enum(['done', 'working', 'never came']),
-			status: z.number().optional(),
-			answer: z.unknown().optional()
-		})
-		.transform(({ key, status, answer }) => ({
-			became: key === 'working' ? ('under way' as const) : key,
-			status,
-			answer
-		}))
+	settled: settledAs('key', { done: 'done', working: 'working', never: 'never came' })
 });
 
 const Accounts = z.object({
@@ -183,31 +173,23 @@ const Costs = z.object({
 });
 const METHOD = { balance: 'account-wallet', card: 'card' } as const;
 
-const refusals: Record<string, CredentialProblem> = {
-	'no-consent': {
-		code: 'revoked',
-		field: '',
-		says: 'Tallybridge does not know this consent any more. Give it once more on its page.'
-	},
-	'consent-expired': {
-		code: 'expired',
-		field: '',
-		says: 'The consent at Tallybridge has expired. Give it once more on its page.'
-	},
-	'not-consented': {
-		code: 'scope',
-		field: '',
-		says: 'The consent at Tallybridge is not wide enough. Give it once more, with every box ticked.'
-	}
+const PROBLEMS: ProblemTable = {
+	'no-consent': ['revoked', '', 'Tallybridge does not know this consent any more. Give it once more on its page.'],
+	'consent-expired': ['expired', '', 'The consent at Tallybridge has expired. Give it once more on its page.'],
+	'not-consented': [
+		'scope',
+		'',
+		'The consent at Tallybridge is not wide enough. Give it once more, with every box ticked.'
+	]
 };
-const problemOf = (json: unknown): CredentialProblem[] => {
-	const { sorry, because } = readAs(NAME, Sorry, json);
-	return [refusals[sorry] ?? { code: 'unknown', field: '', says: `Tallybridge refused: ${because}` }];
+const problemsOf = (json: unknown): CredentialProblem[] => {
+	const { sorry: code, because: text } = readAs(NAME, Sorry, json);
+	return [problemOf(NAME, PROBLEMS, '', { code, text })];
 };
 
 async function accountsOf(credentials: Credentials, mode: Mode) {
 	const { status, json } = await ask({ ...credentials, account: '' }, '/accounts');
-	if (status >= 400) return problemOf(json);
+	if (status >= 400) return problemsOf(json);
 	const told = readAs(NAME, Accounts, json);
 	if ((told.mode === 'trial') !== (mode === 'test'))
 		return [{ code: 'mode' as const, field: '', says: `Tallybridge says this consent is for ${told.mode} payments.` }];
@@ -282,7 +264,7 @@ export const tallybridge: Connector = {
 					says: 'This account is not behind the consent any more. Choose one.'
 				}
 			];
-		if (able.status >= 400) return problemOf(able.json);
+		if (able.status >= 400) return problemsOf(able.json);
 		const told = readAs(NAME, Abilities, able.json);
 		const abilities: Ability[] = [];
 		const unable: Unable[] = [];
@@ -390,13 +372,14 @@ export const tallybridge: Connector = {
 			eventId: event.greeting,
 			topic: about,
 			notice: about === 'listener/greeting' ? 'hello' : about === 'account/changed' ? 'account' : noticeOf(about),
-			reports: collection
-				? [readCollection(collection)]
-				: (withdrawal?.collections ?? []).map((one) => ({
-						processorId: one.collection,
-						ours: one.yourMark,
-						facts: [{ kind: 'paid out' as const, at: withdrawal!.moment, object: withdrawal!.id }]
-					}))
+			reports: reportsOf(
+				collection && readCollection(collection),
+				withdrawal && {
+					id: withdrawal.id,
+					at: withdrawal.moment,
+					payments: withdrawal.collections.map((one) => [one.collection, one.yourMark])
+				}
+			)
 		};
 	},
 

@@ -250,7 +250,6 @@ export const sixth: readonly string[] = [
 	`CREATE INDEX payments_reference ON payments (reference) WHERE reference <> ''`,
 	`CREATE INDEX payments_creditor ON payments (creditor_reference) WHERE creditor_reference <> ''`,
 	`CREATE INDEX payments_mail ON payments (payer_mail) WHERE payer_mail <> ''`,
-	`CREATE INDEX payments_processor_id ON payments (processor_id) WHERE processor_id IS NOT NULL`,
 	`CREATE INDEX payments_differs ON payments (created_at, id) WHERE fee_difference <> 0`,
 	`CREATE INDEX payments_contradiction ON payments (created_at, id) WHERE contradiction <> ''`,
 	`CREATE INDEX payments_trials ON payments (created_at, id) WHERE trial_id IS NOT NULL`,

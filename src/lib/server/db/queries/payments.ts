@@ -1,5 +1,5 @@
 import { Op, QueryTypes } from 'sequelize';
-import { open, type Tx } from '../open';
+import { open, openForLongReads, type Tx } from '../open';
 import { payments, paymentRequests, type ActionRow, type PaymentRequestRow, type PaymentRow } from '../tables';
 
 export const PAGE = 50;
@@ -12,6 +12,10 @@ const select = async <T>(text: string, replacements: unknown[] | Record<string, 
 		type: QueryTypes.SELECT,
 		transaction: tx
 	})) as T[];
+
+/** The same for what reads much and is waited for by nobody. */
+const selectLong = async <T>(text: string, replacements: unknown[]): Promise<T[]> =>
+	(await (await openForLongReads()).query(text, { replacements, type: QueryTypes.SELECT })) as T[];
 
 export interface PaymentFilter {
 	/** the begin of a reference, a creditor reference, a processor's id, a mail address, or of words of the payer's name */
@@ -45,9 +49,13 @@ async function searched(text: string): Promise<number[]> {
 	const upper = text.toUpperCase().replace(/\s+/g, '');
 	const match = matchOf(text);
 	const rows = await select<{ id: number }>(
-		`SELECT id FROM payments WHERE reference >= :text AND reference < :to AND reference <> ''
+		// ids of processors stand in one index with the account that they are of: each account is looked up by itself
+		`WITH accounts AS (SELECT DISTINCT processor, mode, account_id FROM connections
+			UNION SELECT DISTINCT processor, 'live', account_id FROM settlement_files)
+		 SELECT id FROM payments WHERE reference >= :text AND reference < :to AND reference <> ''
 		 UNION SELECT id FROM payments WHERE creditor_reference >= :upper AND creditor_reference < :upperTo AND creditor_reference <> ''
-		 UNION SELECT id FROM payments WHERE processor_id >= :text AND processor_id < :to AND processor_id IS NOT NULL
+		 UNION SELECT p.id FROM accounts owner CROSS JOIN payments p ON p.processor = owner.processor AND p.mode = owner.mode AND p.account_id = owner.account_id
+			AND p.processor_id >= :text AND p.processor_id < :to AND p.processor_id IS NOT NULL
 		 ${match ? 'UNION SELECT rowid FROM payment_words WHERE payment_words MATCH :match' : ''}
 		 ORDER BY id DESC LIMIT ${SEARCHED}`,
 		{ text, to, upper, upperTo: `${upper}\u{10ffff}`, match }
@@ -313,7 +321,7 @@ export interface PricedRow {
 	readonly charged: number | null;
 }
 export const pricedRows = (connectionId: string, month: string): Promise<PricedRow[]> =>
-	select<PricedRow>(
+	selectLong<PricedRow>(
 		`SELECT id, kind_id AS kindId, currency, taken, refunded, captured_at AS capturedAt, account_day AS accountDay,
 		 base_minor AS base, charged_fee AS charged FROM payments
 		 WHERE connection_id = ? AND account_day >= ? AND account_day < ? AND taken > 0 ORDER BY captured_at, processor_id`,

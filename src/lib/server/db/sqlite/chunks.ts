@@ -1,5 +1,5 @@
 import { QueryTypes } from 'sequelize';
-import { open, type Tx } from '../open';
+import { open, openForLongReads, type Tx } from '../open';
 
 // A settlement file has up to millions of lines: they go into the database as JSON, a thousand at once, which it takes apart
 // itself. The order of a line's values is that of `CAPTURED` and `DECLINED`; `kind` and `source` are numbers in the lists
@@ -38,7 +38,7 @@ export async function knownOtherwise(
 	kind: ChunkKind,
 	chunk: string
 ): Promise<{ line: number; payment: string; turned: 0 | 1 }[]> {
-	const db = await open();
+	const db = await openForLongReads();
 	// a cross join keeps the order: each line is looked up, not every known payment
 	return (await db.query(
 		`WITH told AS (SELECT value ->> 0 AS line, value ->> 1 AS processor_id, value ->> 2 AS kind, value ->> 5 AS minor FROM json_each($1, '$.lines')),

@@ -1,5 +1,5 @@
 import { QueryTypes } from 'sequelize';
-import { open, write } from '../open';
+import { open, openForLongReads, write } from '../open';
 
 /** What tells one kind of past payment from another, before a rate card says what counts as regional. */
 export interface PackedKind {
@@ -55,7 +55,7 @@ export async function packMonths(isDue: (month: string) => boolean = () => true)
 }
 
 async function packMonth({ month, revision }: Stale): Promise<void> {
-	const db = await open();
+	const db = await openForLongReads();
 	const from = Date.parse(`${month}-01T00:00:00Z`);
 	const to = Date.UTC(Number(month.slice(0, 4)), Number(month.slice(5, 7)), 1);
 	const [{ count }] = (await db.query(
@@ -101,11 +101,14 @@ async function packMonth({ month, revision }: Stale): Promise<void> {
 		({ at: after, id: afterId } = rows.at(-1)!);
 	}
 	// what came meanwhile has moved the revision on: then the month stays to be packed once more
-	await write((transaction) =>
-		db.query(`UPDATE packed_months SET packed = ?, count = ?, kinds = ?, columns = ? WHERE month = ?`, {
-			replacements: [revision, n, JSON.stringify(kinds), n === count ? blob : shortened(blob, count, n), month],
-			transaction
-		})
+	const writer = await open();
+	await write(
+		(transaction) =>
+			writer.query(`UPDATE packed_months SET packed = $1, count = $2, kinds = $3, columns = $4 WHERE month = $5`, {
+				bind: [revision, n, JSON.stringify(kinds), n === count ? blob : shortened(blob, count, n), month],
+				transaction
+			}),
+		{ isPatient: true }
 	);
 }
 
@@ -149,7 +152,7 @@ function shortened(blob: Buffer, count: number, n: number): Buffer {
 /** All captured payments as columns, month by month in their order. */
 export async function packedMonths(): Promise<PackedMonth[]> {
 	await packMonths();
-	const db = await open();
+	const db = await openForLongReads();
 	const rows = (await db.query(
 		`SELECT month, count, kinds, columns FROM packed_months WHERE columns IS NOT NULL ORDER BY month`,
 		{ type: QueryTypes.SELECT }

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { invalidateAll } from '$app/navigation';
+	import { formatAmount } from '$lib/core/money';
 	import { Figure, TillSheet, Workings } from '$lib/ui';
 	import type { Working } from '$lib/core/workings';
 	const { data } = $props();
@@ -162,7 +163,7 @@
 			{#if result.unmet.count}
 				{result.unmet.count} empty {result.unmet.count === 1 ? 'answer is' : 'answers are'} recorded; the draft would have
 				offered something in {result.unmet.newly} of them{result.unmet.sums.length
-					? `, ${result.unmet.sums.join(', ')}`
+					? `, ${result.unmet.sums.map((sum) => formatAmount(sum, data.locale)).join(', ')}`
 					: ''}.
 			{:else}None is recorded in this time.{/if}
 		</p>
