@@ -238,11 +238,7 @@ describe('the first day, by mouse', () => {
 		await phone.sees(/whether you were charged|Paid, thank you/);
 		await world.faults({ loseAnswer: false, silent: false });
 		await phone.sees('Paid, thank you');
-		expect(
-			(await world.control<{ minor: number }[]>('payments')).filter(
-				(one) => one.minor === 7_000
-			)
-		).toHaveLength(1);
+		expect((await world.control<{ minor: number }[]>('payments')).filter((one) => one.minor === 7_000)).toHaveLength(1);
 	});
 	it('keeps the trail of it all', async () => {
 		await desk.go(`${world.app.address}/watch/trail`);

@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { RateCard, kindAt, type Past, type PastKind } from '../../src/lib/core/fees/index.ts';
 import { findRate } from '../../src/lib/core/money/index.ts';
 import { inThread, plainKind, TASKS, type Asked, type FilePiece } from '../../src/lib/server/threads/index.ts';
+import { unpackText } from '../../src/lib/server/packText.ts';
 import { history } from '../../standins/history/index.ts';
 
 const COUNT = 20_000;
@@ -226,7 +227,8 @@ describe('the day of a line', () => {
 			const checked = await TASKS.checkFile(
 				{ path: fileOf([header, ...lines, total].join('\n')), timeZone: zone, accountZone: zone },
 				async ({ body }) => {
-					for (const values of (JSON.parse(body) as { lines: unknown[][] }).lines) days.push(String(values[13]));
+					for (const values of (JSON.parse(unpackText(body)) as { lines: unknown[][] }).lines)
+						days.push(String(values[13]));
 				}
 			);
 			expect('troubles' in checked && checked.troubles).toBe(false);

@@ -2,7 +2,6 @@ import { fromFile, LineUp, LineUpFile, toFile, type CarrierBook, type FileFault 
 import { z } from 'zod';
 import { audit, randomId } from '../access';
 import { db, write, type TemplateRow, type TillRow } from '../db';
-import { readJson } from '../json';
 import { tell } from '../signals/live';
 import { groupNames } from './ask';
 import { lineUpsOf, replaceDraft } from './lineups';
@@ -119,5 +118,5 @@ export async function removeTemplate(id: string, by: string): Promise<void> {
 }
 export async function templateOffers(id: string): Promise<LineUp | undefined> {
 	const row = await db.templates.one({ id });
-	return row && readJson(LineUp, row.offers).map((offer) => ({ ...offer, id: randomId() }));
+	return row && db.templates.json.offers(row.offers).map((offer) => ({ ...offer, id: randomId() }));
 }

@@ -13,7 +13,6 @@ import {
 import { audit } from '../access';
 import { readAccount } from '../connectors/account';
 import { db, write, type LineUpRow, type TillRow, type Tx } from '../db';
-import { readJson } from '../json';
 import { tell } from '../signals/live';
 import { contextOf, groupNames } from './ask';
 import { forgetSnapshot } from '../signals/freshness';
@@ -36,7 +35,7 @@ export class DraftMoved extends Error {
 }
 
 const asVersion = (row: LineUpRow | undefined): Version | undefined =>
-	row && { row, offers: readJson(LineUp, row.offers) };
+	row && { row, offers: db.lineUps.json.offers(row.offers) };
 
 export async function lineUpsOf(tillId: string): Promise<{ draft?: Version; published?: Version }> {
 	const rows = await db.lineUps.find({ tillId, state: ['draft', 'published'] });
@@ -68,7 +67,7 @@ export async function changeDraft(
 		const draft = rows.find((row) => row.state === 'draft');
 		const published = rows.find((row) => row.state === 'published');
 		if ((draft?.revision ?? 0) !== revision) throw new DraftMoved();
-		const before = readJson(LineUp, draft?.offers ?? published?.offers ?? '[]');
+		const before = db.lineUps.json.offers(draft?.offers ?? published?.offers ?? '[]');
 		const after = LineUp.parse(change(before));
 		const offers = JSON.stringify(after);
 		if (draft)
@@ -114,7 +113,7 @@ export async function discardDraft(till: TillRow, revision: number, by: string):
 				id: till.id,
 				name: till.name,
 				act: 'threw the draft away',
-				before: { offers: readJson(LineUp, draft.offers) }
+				before: { offers: db.lineUps.json.offers(draft.offers) }
 			},
 			tx
 		);
@@ -287,7 +286,7 @@ export async function publish(
 				id: till.id,
 				name: till.name,
 				act: `published version ${number}`,
-				before: { offers: before ? readJson(LineUp, before.offers) : [] },
+				before: { offers: before ? db.lineUps.json.offers(before.offers) : [] },
 				after: { offers: draft.offers }
 			},
 			tx
@@ -314,7 +313,7 @@ export async function takeBack(till: TillRow, number: number, by: string): Promi
 				id: till.id,
 				name: till.name,
 				act: `went back to version ${number}, as version ${next}`,
-				before: { offers: before ? readJson(LineUp, before.offers) : [] },
+				before: { offers: before ? db.lineUps.json.offers(before.offers) : [] },
 				after: { offers: version.offers }
 			},
 			tx

@@ -264,7 +264,7 @@ async function unmetUnder(
 	let newly = 0;
 	for (const row of rows) {
 		if (row.kind !== 'nothing offered') continue;
-		const known = JSON.parse(row.context) as Partial<Asking>;
+		const known = db.unmet.json.context(row.context) as Partial<Asking>;
 		const context = contextOf(
 			{ row: till, currencies: tillCurrencies(till) },
 			{ ...known, currency: row.currency, minor: row.minor },

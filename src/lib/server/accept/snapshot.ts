@@ -1,9 +1,7 @@
-import { z } from 'zod';
 import { addDays, inZone } from '../../core/calendar';
 import { LineUp, type States } from '../../core/lineup';
 import { unseal } from '../access';
 import { readAccount } from '../connectors/account';
-import { Thresholds } from '../connect/offline';
 import {
 	db,
 	exchangeRatesSince,
@@ -13,7 +11,6 @@ import {
 	type PauseRow,
 	type TillRow
 } from '../db';
-import { readJson } from '../json';
 import { freshness } from '../signals/freshness';
 import { settingsOf, type TillSettings } from './tills';
 import { timeNow } from '../signals/clock';
@@ -102,8 +99,11 @@ async function read(): Promise<Snapshot> {
 					name: row.name,
 					method: row.kind,
 					paused: row.paused === 1,
-					currencies: readJson(z.array(z.string()), row.currencies),
-					thresholds: [...readJson(Thresholds, row.threshold).map((one) => ({ ...one, common: false })), ...common]
+					currencies: db.offlineMethods.json.currencies(row.currencies),
+					thresholds: [
+						...db.offlineMethods.json.threshold(row.threshold).map((one) => ({ ...one, common: false })),
+						...common
+					]
 				}
 			])
 	);
@@ -124,10 +124,10 @@ async function read(): Promise<Snapshot> {
 					row.slug,
 					{
 						row,
-						currencies: readJson(z.array(z.string()), row.currencies),
+						currencies: db.tills.json.currencies(row.currencies),
 						settings: settingsOf(row),
 						key: unseal(row.signingKeySealed, `till ${row.id}`),
-						published: version && { number: version.number!, lineUp: readJson(LineUp, version.offers) }
+						published: version && { number: version.number!, lineUp: db.lineUps.json.offers(version.offers) }
 					}
 				];
 			})

@@ -2,8 +2,9 @@ import { randomBytes } from 'node:crypto';
 import { z } from 'zod';
 import { isCurrency } from '../../core/money';
 import { audit, randomId, seal } from '../access';
-import { db, mapSource, unmetSums, write, type TillRow } from '../db';
-import { readJson } from '../json';
+import { db, mapSource, TillSettings, unmetSums, write, type TillRow } from '../db';
+
+export { TillSettings } from '../db';
 import { tell } from '../signals/live';
 import { forgetSnapshot } from '../signals/freshness';
 import { timeNow } from '../signals/clock';
@@ -20,43 +21,7 @@ export const TILL_KINDS = ['web checkout', 'counter', 'invoice sheet', 'pay link
 export type TillKind = (typeof TILL_KINDS)[number];
 export const FULFIL = ['on promise', 'when settled', 'when it can no longer come back'] as const;
 export const LANGUAGES = { en: 'English', nl: 'Nederlands', fr: 'Français', de: 'Deutsch' } as const;
-const ASKED = z.enum(['no', 'may', 'must']).default('no');
-const LOGO_MAX = 80_000;
-
-/** What a till is beside its line-up: what it asks of payers, and how its page looks. */
-export const TillSettings = z.object({
-	/** further web domains on which payers see it */
-	domains: z.array(z.string()).default([]),
-	asksAddress: ASKED,
-	asksPhone: ASKED,
-	asksNote: ASKED,
-	/** whether what it sells is delivered to an address */
-	delivers: z.boolean().default(false),
-	/** where a payer goes on to after paying; empty to stay at the receipt */
-	landing: z
-		.string()
-		.trim()
-		.max(300)
-		.refine((text) => text === '' || /^https?:\/\/[^\s]+$/.test(text), 'An address that begins with https://.')
-		.default(''),
-	/** what stands at the head of the payer's page; the business's name where empty */
-	heading: z.string().trim().max(60, 'At most 60 characters.').default(''),
-	/** what the button says; what the method says by itself where empty */
-	button: z.string().trim().max(40, 'At most 40 characters.').default(''),
-	languages: z.array(z.enum(['en', 'nl', 'fr', 'de'])).default(['en']),
-	/** a small picture as a data address */
-	logo: z
-		.string()
-		.max(LOGO_MAX, 'The picture is larger than 60 kB.')
-		.refine(
-			(text) => text === '' || /^data:image\/(png|jpeg|webp);base64,[A-Za-z0-9+/=]+$/.test(text),
-			'PNG, JPEG or WebP.'
-		)
-		.default('')
-});
-export type TillSettings = z.infer<typeof TillSettings>;
-export const settingsOf = (row: Pick<TillRow, 'settings'>): TillSettings =>
-	readJson(TillSettings, row.settings || '{}');
+export const settingsOf = (row: Pick<TillRow, 'settings'>): TillSettings => db.tills.json.settings(row.settings);
 /** All web domains of a till. */
 export const domainsOf = (row: Pick<TillRow, 'settings' | 'domain'>): string[] => [
 	...new Set([row.domain, ...settingsOf(row).domains].filter(Boolean))
@@ -79,8 +44,7 @@ export const TillForm = z.object({
 });
 export type TillForm = z.infer<typeof TillForm>;
 
-export const tillCurrencies = (row: Pick<TillRow, 'currencies'>): string[] =>
-	readJson(z.array(z.string()), row.currencies);
+export const tillCurrencies = (row: Pick<TillRow, 'currencies'>): string[] => db.tills.json.currencies(row.currencies);
 
 export const allTills = (): Promise<TillRow[]> => db.tills.find({}, { order: [['createdAt', 'ASC']] });
 /** What payers wanted to pay at a till and could not, since a moment: by kind and currency. */

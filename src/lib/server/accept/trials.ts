@@ -12,7 +12,6 @@ import {
 	type TillRow,
 	type TrialRow
 } from '../db';
-import { readJson } from '../json';
 import { tell } from '../signals/live';
 import { lineUpsOf } from './lineups';
 import { snapshot } from './snapshot';
@@ -127,7 +126,7 @@ export async function beginTrial(
 /** A trial that may still be paid: of this till, begun within a day. */
 export async function openTrial(id: string, tillId: string): Promise<{ row: TrialRow; lineUp: LineUp } | undefined> {
 	const row = await db.trials.one({ id, tillId });
-	return row && timeNow() - row.at < TRIAL_MS ? { row, lineUp: readJson(LineUp, row.offers) } : undefined;
+	return row && timeNow() - row.at < TRIAL_MS ? { row, lineUp: db.trials.json.offers(row.offers) } : undefined;
 }
 
 export const trialAddress = (till: Pick<TillRow, 'slug'>, row: Pick<TrialRow, 'id' | 'query'>): string =>

@@ -8,7 +8,6 @@ import { theBusiness } from '../connect/business';
 import { allConnections } from '../connect/connections';
 import { CONNECTORS, connectorOf } from '../connectors';
 import { db, write, type CandidateRow } from '../db';
-import { readJson } from '../json';
 import { newestCard } from '../ratecards';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
@@ -41,6 +40,13 @@ const DIALECT: Record<string, string> = {
 	'call-back': 'called back to confirm'
 };
 const sum = (minor: number, currency: string) => plainAmount({ minor, currency });
+
+/** What a candidate charges, and what it could carry. */
+export const readCandidate = (row: CandidateRow) => ({
+	card: db.candidates.json.card(row.card),
+	methods: db.candidates.json.methods(row.methods),
+	currencies: db.candidates.json.currencies(row.currencies)
+});
 
 /** Every connection and candidate that can stand in a comparison. */
 export async function allSides(): Promise<ShownSide[]> {
@@ -91,9 +97,7 @@ export async function allSides(): Promise<ShownSide[]> {
 		});
 	}
 	for (const row of candidates) {
-		const card = readJson(RateCard, row.card);
-		const methods = readJson(z.array(z.string()), row.methods);
-		const currencies = readJson(z.array(z.string()), row.currencies);
+		const { card, methods, currencies } = readCandidate(row);
 		const connector = row.processor && Object.hasOwn(CONNECTORS, row.processor) ? CONNECTORS[row.processor] : undefined;
 		sides.push({
 			id: row.id,

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { audit, randomId } from '../access';
 import { connectorOf, ConnectorError } from '../connectors';
 import { db, write, type ApplicationRow } from '../db';
-import { readJson } from '../json';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
@@ -12,7 +11,7 @@ export const ApplicationForm = z.object({
 });
 
 const ASK_MS = 10 * 60_000;
-export const papersOf = (row: ApplicationRow): string[] => readJson(z.array(z.string()), row.papers);
+export const papersOf = (row: ApplicationRow): string[] => db.applications.json.papers(row.papers);
 export const allApplications = (): Promise<ApplicationRow[]> =>
 	db.applications.find({ removedAt: null }, { order: [['createdAt', 'DESC']] });
 

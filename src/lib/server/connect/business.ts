@@ -3,8 +3,9 @@ import { isTimeZone } from '../../core/calendar';
 import { isCurrency } from '../../core/money';
 import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
-import { db, paymentCount, write, type BusinessRow } from '../db';
-import { readJson } from '../json';
+import { db, DetailsForm, paymentCount, write, type BusinessRow } from '../db';
+
+export { DetailsForm } from '../db';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
@@ -27,31 +28,7 @@ function isLocale(text: string): boolean {
 	}
 }
 
-const line = (most: number) => z.string().trim().max(most, `At most ${most} characters.`).default('');
-/** What processors ask of a business before they open an account. Each may stay empty until one asks. */
-export const DetailsForm = z.object({
-	legalName: line(120),
-	legalForm: line(60),
-	taxNumber: line(40),
-	street: line(120),
-	postcode: line(20),
-	city: line(80),
-	representative: line(120),
-	representativeRole: line(80),
-	industry: line(120),
-	sells: line(300),
-	delivery: line(160),
-	phone: z
-		.string()
-		.trim()
-		.regex(/^(\+?[\d ()/.-]{5,30})?$/, 'A telephone number has digits, such as +32 9 555 01 70.')
-		.default(''),
-	mail: z.email('Give a mail address, such as hello@wrenalder.example.').or(z.literal('')).default(''),
-	social: z.url('Give the whole address, with https://.').max(200).or(z.literal('')).default('')
-});
-export type DetailsForm = z.infer<typeof DetailsForm>;
-export const readDetails = (row: Pick<BusinessRow, 'details'>): DetailsForm =>
-	readJson(DetailsForm, row.details || '{}');
+export const readDetails = (row: Pick<BusinessRow, 'details'>): DetailsForm => db.business.json.details(row.details);
 
 /** What a processor may ask for: its name, and where it is given. */
 export const ASKED: Readonly<Record<string, { name: string; href: string }>> = {

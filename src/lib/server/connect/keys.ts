@@ -250,7 +250,7 @@ export async function choose(row: ConnectionRow, choice: string, by: string): Pr
 		const moves = account.id !== row.accountId;
 		const card = await connector.rateCard(credentials);
 		const address = hookAddress(row);
-		const notices = JSON.parse(row.hookNotices) as never[];
+		const notices = db.connections.json.hookNotices(row.hookNotices);
 		const listening = moves ? await connector.listen?.(credentials, address, notices) : undefined;
 		const { given } = splitCredentials(connector, credentials);
 		await keepAccount(row, account, card, by, {

@@ -5,8 +5,7 @@ import { readIban, RECEIPT, receiptLines } from '../../core/references';
 import { forgetSnapshot } from '../signals/freshness';
 import { audit, randomId } from '../access';
 import { inZone } from '../../core/calendar';
-import { db, middleDays, sumsOfDays, write, type OfflineMethodRow } from '../db';
-import { readJson } from '../json';
+import { db, middleDays, sumsOfDays, write, type OfflineMethodRow, type Thresholds } from '../db';
 import { tell } from '../signals/live';
 import { theBusiness } from './business';
 import { cleanRichText } from './richText';
@@ -60,8 +59,6 @@ export const OfflineForm = z
 		if ('problem' in read) context.addIssue({ code: 'custom', path: ['iban'], message: read.problem });
 	});
 export type OfflineForm = z.infer<typeof OfflineForm>;
-
-export const Thresholds = z.array(z.object({ currency: z.string(), minimum: z.number().int() }));
 
 export const allOffline = (): Promise<OfflineMethodRow[]> =>
 	db.offlineMethods.find({ removedAt: null }, { order: [['createdAt', 'ASC']] });
@@ -126,7 +123,7 @@ export async function saveOffline(
 	locale: string
 ): Promise<{ id: string } | { problem: string; field: 'threshold' }> {
 	const { homeCurrency } = await theBusiness();
-	let threshold: z.infer<typeof Thresholds> = [];
+	let threshold: Thresholds = [];
 	if (form.threshold)
 		try {
 			threshold = [
@@ -209,14 +206,14 @@ export async function endOffline(
 
 /** A row as the form shows it. */
 export function offlineForm(row: OfflineMethodRow, plain: (minor: number, currency: string) => string): OfflineForm {
-	const threshold = readJson(Thresholds, row.threshold)[0];
+	const threshold = db.offlineMethods.json.threshold(row.threshold)[0];
 	return {
 		kind: row.kind as OfflineForm['kind'],
 		name: row.name,
 		holder: row.holder,
 		iban: row.iban.replace(/(.{4})(?=.)/g, '$1 '),
 		bic: row.bic,
-		currencies: readJson(z.array(z.string()), row.currencies),
+		currencies: db.offlineMethods.json.currencies(row.currencies),
 		instructions: row.instructions,
 		afterNote: row.afterNote,
 		pictureCode: row.pictureCode,

@@ -1,49 +1,12 @@
-import { z } from 'zod';
-import { CardTypes } from '../../core/cards';
-import { ENTRY_MODES } from '../../core/fees';
-import { METHODS } from '../../core/lineup';
 import { plainAmount } from '../../core/money';
 import type { Account } from '.';
-import { readJson } from '../json';
+import { db, StoredAccount } from '../db';
 
-const Limits = z.object({ min: z.number(), max: z.number(), forbidden: z.string() });
-const Stored = z.object({
-	abilities: z.array(
-		z.object({
-			method: z.enum(METHODS),
-			currencies: z.array(z.string()),
-			entries: z.array(z.enum(ENTRY_MODES)),
-			cardTypes: CardTypes.optional(),
-			limits: z.array(
-				z.object({ currency: z.string(), minimum: z.number().optional(), maximum: z.number().optional() })
-			),
-			wantsPageCode: z.boolean().optional(),
-			wantsDomainProof: z.boolean().optional()
-		})
-	),
-	unable: z
-		.array(z.object({ method: z.enum(METHODS), why: z.enum(['not enabled', 'country', 'approval']), says: z.string() }))
-		.default([]),
-	schemes: z.array(z.object({ id: z.string(), name: z.string() })),
-	descriptor: Limits,
-	shortDescriptor: Limits.optional(),
-	excludes: z.array(z.string()),
-	payout: z.object({
-		bankDays: z.number(),
-		cutOff: z.string(),
-		rhythms: z.array(z.string()).optional(),
-		rhythm: z.string().optional(),
-		heldUntil: z.string().optional()
-	}),
-	refundDays: z.number(),
-	authorisationDays: z.number().optional(),
-	returns: z.object({ bankDays: z.number(), weeks: z.number() }).optional()
-});
-export type StoredAccount = z.infer<typeof Stored>;
+export type { StoredAccount } from '../db';
 
 /** The part of an account that is kept as it was read. */
-export const storeAccount = (account: Account): string => JSON.stringify(Stored.parse(account));
-export const readAccount = (text: string): StoredAccount => readJson(Stored, text);
+export const storeAccount = (account: Account): string => JSON.stringify(StoredAccount.parse(account));
+export const readAccount = (text: string): StoredAccount => db.connections.json.account(text);
 
 /** What an account can do now and could not before, and the other way round, in sentences. */
 export function accountDifferences(

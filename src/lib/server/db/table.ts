@@ -1,9 +1,14 @@
+import type { ZodType } from 'zod';
 import { DataTypes, type Model, type ModelAttributes, type ModelStatic, type WhereOptions } from 'sequelize';
 import { sequelize, type Tx } from './open';
 
 /** A column, told once: what the database keeps, and what the use cases see. */
 export interface Column<T> {
 	readonly keeps: 'text' | 'whole';
+	/** what a text that holds JSON may hold */
+	readonly schema?: ZodType<unknown>;
+	/** what an empty text is read as */
+	readonly empty?: string;
 	/** only for the type */
 	readonly is?: T;
 }
@@ -11,13 +16,31 @@ export const text: Column<string> = { keeps: 'text' };
 /** a whole number: a count, minor units, milliseconds since 1970, or a flag */
 export const whole: Column<number> = { keeps: 'whole' };
 export const orNull = <T>(column: Column<T>): Column<T | null> => column;
+/** A text that holds JSON, and what it may hold. */
+export interface JsonColumn<T> extends Column<string> {
+	readonly schema: ZodType<T>;
+}
+export const json = <T>(schema: ZodType<T>, empty = 'null'): JsonColumn<T> => ({ keeps: 'text', schema, empty });
+/** the same where there may be none */
+export const jsonOrNull = <T>(schema: ZodType<T>): Column<string | null> & { readonly schema: ZodType<T> } => ({
+	keeps: 'text',
+	schema
+});
 /** one of a few texts; the database checks it, too */
 export const oneOf = <const T extends string>(..._texts: T[]): Column<T> => ({ keeps: 'text' });
 
 type Columns = Record<string, Column<unknown>>;
 type Values<C> = { -readonly [K in keyof C]: C[K] extends Column<infer T> ? T : never };
 /** A row of a table, as its declaration tells it. */
-export type RowOf<T> = T extends Table<infer Row> ? Row : never;
+export type RowOf<T> = T extends Table<infer Row, infer _Readers> ? Row : never;
+/** What reads the columns that hold JSON, by their names. @throws ZodError where one holds something else */
+type Readers<C> = {
+	readonly [K in keyof C as C[K] extends { readonly schema: ZodType<unknown> } ? K : never]: C[K] extends {
+		readonly schema: ZodType<infer T>;
+	}
+		? (text: string) => T
+		: never;
+};
 
 type Where<Row> = { [K in keyof Row]?: Row[K] | readonly Row[K][] | null };
 type Stored = Record<string, unknown>;
@@ -29,8 +52,9 @@ export interface Query<Row> {
 }
 
 /** The few things that use cases do with a table. Anything more particular is in the queries. */
-export interface Table<Row> {
+export interface Table<Row, R = unknown> {
 	readonly model: ModelStatic<Model<Stored, Stored>>;
+	readonly json: R;
 	find(where?: Where<Row>, query?: Query<Row>, tx?: Tx): Promise<Row[]>;
 	one(where: Where<Row>, tx?: Tx): Promise<Row | undefined>;
 	count(where?: Where<Row>, tx?: Tx): Promise<number>;
@@ -54,7 +78,7 @@ export function table<const C extends Columns>(
 	columns: C,
 	primary: readonly (keyof C)[],
 	counted = false
-): Table<Values<C>> {
+): Table<Values<C>, Readers<C>> {
 	type Row = Values<C>;
 	const attributes: ModelAttributes = {};
 	for (const [column, { keeps }] of Object.entries(columns))
@@ -76,8 +100,14 @@ export function table<const C extends Columns>(
 		})) as unknown as Row[];
 	const insert: Table<Row>['insert'] = async (row, tx) =>
 		(await model.create(row as Stored, { transaction: tx })).get({ plain: true }) as unknown as Row;
+	const readers = Object.fromEntries(
+		Object.entries(columns).flatMap(([column, { schema, empty = 'null' }]) =>
+			schema ? [[column, (held: string) => schema.parse(JSON.parse(held || empty))]] : []
+		)
+	) as Readers<C>;
 	return {
 		model,
+		json: readers,
 		find,
 		insert,
 		one: async (given, tx) => (await find(given, { limit: 1 }, tx))[0],

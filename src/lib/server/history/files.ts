@@ -20,6 +20,7 @@ import {
 import { tell } from '../signals/live';
 import { log } from '../log';
 import { inThread, type CheckedFile } from '../threads';
+import { unpackText } from '../packText';
 import { mergeFile } from './merge';
 import { timeNow } from '../signals/clock';
 
@@ -125,6 +126,8 @@ async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unkno
 			tx
 		);
 	});
+	// of an account that nothing is known of, nothing can be known otherwise; what comes meanwhile is met when it is merged
+	const isKnown = !!(await db.payments.one({ processor, mode: 'live', accountId: owner.accountId }));
 	let number = 0;
 	const clashes: FileTrouble[] = [];
 	try {
@@ -132,7 +135,8 @@ async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unkno
 			'checkFile',
 			{ path, timeZone, accountZone: connection?.timeZone ?? timeZone },
 			async ({ kind, body, lines }) => {
-				if (clashes.length < AT_MOST && kind !== 'others') clashes.push(...(await clashesOf(owner, kind, body)));
+				if (isKnown && clashes.length < AT_MOST && kind !== 'others')
+					clashes.push(...(await clashesOf(owner, kind, unpackText(body))));
 				if (!clashes.length)
 					await write((tx) => db.fileChunks.insert({ fileId, number: RANK[kind] + number++, kind, lines, body }, tx), {
 						isPatient: true

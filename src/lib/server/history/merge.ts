@@ -15,6 +15,7 @@ import {
 } from '../db';
 import { tell } from '../signals/live';
 import { feesOf, keepFacts, keepFee, recompute, standingFee } from '../payments/record';
+import { unpackText } from '../packText';
 import { wake } from '../signals/wake';
 
 const merging = new Map<number, Promise<void>>();
@@ -74,7 +75,7 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 	}
 	if (chunk.kind === 'others') {
 		let [changed, clashes] = [0, 0];
-		for (const line of JSON.parse(chunk.body) as Placed<OtherLine>[]) {
+		for (const line of JSON.parse(unpackText(chunk.body)) as Placed<OtherLine>[]) {
 			const told = await mergeOther(owner, line, tx);
 			changed += Number(told.changed);
 			clashes += told.clashes;
@@ -87,7 +88,7 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 		return;
 	}
 	const kind = chunk.kind === 'captured' ? 'captured' : 'declined';
-	const { fresh, known } = await addChunk(owner, kind, chunk, tx);
+	const { fresh, known } = await addChunk(owner, kind, { ...chunk, body: unpackText(chunk.body) }, tx);
 	let [changed, clashes] = [0, 0];
 	for (const line of known) {
 		const told = await mergeKnown(owner, line, tx);

@@ -13,13 +13,12 @@ import {
 	type PaymentRow,
 	type Tx
 } from '../db';
-import { readJson } from '../json';
 import { beginAction } from './begin';
 import { deriveFee, netOf } from './fees';
 import { timeNow } from '../signals/clock';
 
 export const readCard = (row: Pick<PaymentRow, 'card'>): ReportedCard | undefined =>
-	row.card ? readJson(ReportedCard, row.card) : undefined;
+	row.card ? db.payments.json.card(row.card) : undefined;
 
 /** @throws Error when the row holds a kind of event that is not known: it is never read as another */
 export function asEvent(row: PaymentEventRow): PaymentEvent {

@@ -5,7 +5,6 @@ import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
 import { readAccount } from '../connectors/account';
 import { db, write, type ConnectionRow } from '../db';
-import { readJson } from '../json';
 import { tell } from '../signals/live';
 import { wake } from '../signals/wake';
 import { confirmProposal, declineProposal, keepContract } from '.';
@@ -130,7 +129,7 @@ export async function shownRateCards(row: ConnectionRow, wanted: string, locale:
 	const listed = all.filter((one) => one.role === 'contract' || one.isOpen);
 	const shown = listed.find((one) => one.key === wanted) ?? listed.find((one) => one.isOpen) ?? listed[0] ?? undefined;
 	if (!shown) return undefined;
-	const card = readJson(RateCard, shown.card);
+	const card = db.rateCards.json.card(shown.card);
 	const contracts = listed.filter((one) => one.role === 'contract');
 	// a proposal is held against the contract of its day, a contract against the one before it
 	const before = contracts.find((one) =>
@@ -142,7 +141,7 @@ export async function shownRateCards(row: ConnectionRow, wanted: string, locale:
 		hasContract: contracts.length > 0,
 		confirmed: shown.confirmedAt ? { at: shown.confirmedAt, by: shown.confirmedBy } : undefined,
 		source: shown.source,
-		differs: before ? cardDifferences(readJson(RateCard, before.card), card, locale) : [],
+		differs: before ? cardDifferences(db.rateCards.json.card(before.card), card, locale) : [],
 		before: before?.validFrom,
 		card,
 		troubles: sayTroubles(checkFor(row, card)).slice(0, 12),

@@ -2,7 +2,6 @@ import { EEA } from '../../core/cards';
 import { cardDifferences, RateCard } from '../../core/fees';
 import type { Connector } from '../connectors';
 import { db, markRepricing, type RateCardRow, type Tx } from '../db';
-import { readJson } from '../json';
 import { timeNow } from '../signals/clock';
 
 // Two things are called a rate card. The contract is what somebody confirmed: fees are held against it. The proposal is what
@@ -19,7 +18,7 @@ const kept = (row: RateCardRow): KeptCard => ({
 	id: row.id,
 	validFrom: row.validFrom,
 	source: row.source,
-	body: readJson(RateCard, row.card)
+	body: db.rateCards.json.card(row.card)
 });
 
 /** Confirmed cards of a connection, the newest first. */
@@ -80,7 +79,7 @@ export async function keepProposal(
 	const rest = { source, createdAt: timeNow(), confirmedBy: '' };
 	const others = before ? [before] : await proposalsOf(connectionId, tx);
 	await db.rateCards.insert({ connectionId, role: 'proposal', validFrom, card, ...rest }, tx);
-	const against = contract?.body ?? (others[0] && readJson(RateCard, others[0].card));
+	const against = contract?.body ?? (others[0] && db.rateCards.json.card(others[0].card));
 	return against ? { validFrom, says: cardDifferences(against, read.card, 'en-GB') } : undefined;
 }
 

@@ -1,10 +1,6 @@
-import { z } from 'zod';
 import { seal, unseal } from '../access';
 import type { Connector, Credentials } from '../connectors';
-import type { ConnectionRow } from '../db';
-import { readJson } from '../json';
-
-const Values = z.record(z.string(), z.string());
+import { db, Named, type ConnectionRow } from '../db';
 
 /** The names of a connector's credentials that are secret: boxes that say so, and what a consent gave. */
 export const secretNames = (connector: Connector): string[] => [
@@ -24,9 +20,9 @@ export const sealSecrets = (secrets: string, purpose: string): string => seal(se
 export function openSecrets(sealed: string, purpose: string): Credentials {
 	const text = unseal(sealed, purpose).toString();
 	// a connection that was made before secrets were kept by name has a secret key alone
-	return text.startsWith('{') ? readJson(Values, text) : { secretKey: text };
+	return text.startsWith('{') ? Named.parse(JSON.parse(text)) : { secretKey: text };
 }
-export const readGiven = (text: string): Credentials => readJson(Values, text);
+export const readGiven = (text: string): Credentials => db.connections.json.given(text);
 
 /** The credentials of a connection, unsealed for one call to its processor. */
 export const credentialsOf = (row: Pick<ConnectionRow, 'id' | 'given' | 'secretSealed'>): Credentials => ({

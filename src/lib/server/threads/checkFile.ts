@@ -1,3 +1,4 @@
+import { packText } from '../packText';
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
@@ -22,7 +23,7 @@ export interface FilePiece {
 	readonly kind: 'captured' | 'declined' | 'others';
 	readonly lines: number;
 	/**
-	 * JSON. Of payments and attempts: `kinds`, `sources`, and `lines` whose values stand in the order of `CAPTURED` and
+	 * JSON, packed by `packText`. Of payments and attempts: `kinds`, `sources`, and `lines` whose values stand in the order of `CAPTURED` and
 	 * `DECLINED`, with numbers of a kind and a source; of others a list of `OtherLine`.
 	 */
 	readonly body: string;
@@ -103,7 +104,7 @@ class PieceOfPayments {
 	}
 	take(kind: 'captured' | 'declined'): FilePiece {
 		const body = `{"kinds":[${[...this.kinds.keys()].join(',')}],"sources":${JSON.stringify([...this.sources.keys()])},"lines":${JSON.stringify(this.lines)}}`;
-		const piece = { kind, lines: this.lines.length, body };
+		const piece = { kind, lines: this.lines.length, body: packText(body) };
 		this.kinds.clear();
 		this.sources.clear();
 		this.lines.length = 0;
@@ -207,7 +208,7 @@ export async function checkFile(
 		if (captured.count >= least) await give(captured.take('captured'));
 		if (declined.count >= least) await give(declined.take('declined'));
 		if (others.length >= least)
-			await give({ kind: 'others', lines: others.length, body: JSON.stringify(others.splice(0)) });
+			await give({ kind: 'others', lines: others.length, body: packText(JSON.stringify(others.splice(0))) });
 	};
 	try {
 		await pipeline(

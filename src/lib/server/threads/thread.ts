@@ -7,14 +7,21 @@ let last: Promise<void> = Promise.resolve();
 const taken = new Map<number, { done(): void; fail(error: Error): void }>();
 
 async function run(turn: number, task: TaskName, asked: never): Promise<void> {
-	// the next piece is made when the one before was taken: no heap of them waits
-	const give = (piece: unknown) =>
-		new Promise<void>((done, fail) => {
+	// the next piece is made while the one before is taken, and waits for that: no heap of them grows
+	let before: Promise<void> = Promise.resolve();
+	const give = async (piece: unknown) => {
+		await before;
+		before = new Promise<void>((done, fail) => {
 			taken.set(turn, { done, fail });
 			parentPort!.postMessage({ turn, piece });
 		});
+		// told at the next piece, or at the end
+		before.catch(() => {});
+	};
 	try {
-		parentPort!.postMessage({ turn, answer: await TASKS[task](asked, give as never) });
+		const answer = await TASKS[task](asked, give as never);
+		await before;
+		parentPort!.postMessage({ turn, answer });
 	} catch (error) {
 		parentPort!.postMessage({ turn, trouble: error instanceof Error ? error.stack : String(error) });
 	}

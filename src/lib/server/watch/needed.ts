@@ -1,4 +1,3 @@
-import { z } from 'zod';
 import { featuresOf, neededNotices, NOTICES, type NeededReport, type Notice } from '../../core/notices';
 import { readAccount } from '../connectors/account';
 import { change, hookAddress } from '../connect/connections';
@@ -7,10 +6,7 @@ import { methodsInUse } from '../accept/usage';
 import { seal } from '../access';
 import { connectorOf, ConnectorError } from '../connectors';
 import { db, write, type ConnectionRow } from '../db';
-import { readJson } from '../json';
 import { tell } from '../signals/live';
-
-const Notices = z.array(z.enum(NOTICES));
 
 /** What a connection needs to hear, for what is in use of it; what it hears; and how the two are brought together. */
 export interface Needed extends NeededReport {
@@ -36,7 +32,10 @@ export async function neededOf(row: ConnectionRow): Promise<Needed> {
 		[...account.abilities, ...account.unable].map((one) => one.method)
 	);
 	const later = row.capture === 'later' && !!connector.capture;
-	const report = neededNotices(featuresOf(methods, later ? 'later' : 'at once'), readJson(Notices, row.hookNotices));
+	const report = neededNotices(
+		featuresOf(methods, later ? 'later' : 'at once'),
+		db.connections.json.hookNotices(row.hookNotices)
+	);
 	return {
 		...report,
 		methods,
@@ -48,7 +47,7 @@ export async function neededOf(row: ConnectionRow): Promise<Needed> {
 		byHand: connector.byHand && {
 			where: connector.byHand.where,
 			names: connector.byHand.names,
-			ticked: readJson(Notices, row.hookTicked)
+			ticked: db.connections.json.hookTicked(row.hookTicked)
 		},
 		address: hookAddress(row)
 	};

@@ -1,6 +1,7 @@
-import { orNull, table, text, whole, type RowOf } from '../table';
+import { DetailsForm } from '../held';
+import { json, orNull, table, text, whole, type RowOf } from '../table';
 
-// What the business is, and who works with it. Flags are 0 or 1; texts that hold JSON are read through Zod.
+// What the business is, and who works with it. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
 export const business = table(
 	'business',
@@ -10,7 +11,7 @@ export const business = table(
 		country: text,
 		homeCurrency: text,
 		timeZone: text,
-		details: text,
+		details: json(DetailsForm, '{}'),
 		offlineMinimum: orNull(whole),
 		locale: text,
 		updatedAt: whole

@@ -1,6 +1,11 @@
-import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { z } from 'zod';
+import { NOTICES } from '../../../core/notices';
+import { Named, StoredAccount, Texts, Thresholds } from '../held';
+import { json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
-// Processors, as we are connected to them. Flags are 0 or 1; texts that hold JSON are read through Zod.
+// Processors, as we are connected to them. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
+
+const Notices = z.array(z.enum(NOTICES));
 
 export const connections = table(
 	'connections',
@@ -14,16 +19,16 @@ export const connections = table(
 		accountCountry: text,
 		settlement: text,
 		timeZone: text,
-		given: text,
+		given: json(Named),
 		secretSealed: text,
 		secretLast4: text,
 		keyMadeAt: orNull(whole),
 		hookKey: text,
 		hookId: orNull(text),
 		hookSecretSealed: orNull(text),
-		hookNotices: text,
+		hookNotices: json(Notices),
 		hookHeardAt: orNull(whole),
-		account: text,
+		account: json(StoredAccount),
 		accountReadAt: whole,
 		descriptor: text,
 		shortDescriptor: text,
@@ -39,7 +44,7 @@ export const connections = table(
 		oldSecretLast4: orNull(text),
 		oldHookSecretSealed: orNull(text),
 		oldUntil: orNull(whole),
-		hookTicked: text,
+		hookTicked: json(Notices),
 		verified: whole,
 		paused: whole,
 		failing: whole,
@@ -72,7 +77,7 @@ export const connectDrafts = table(
 		mode: oneOf('test', 'live'),
 		userId: text,
 		connectionId: orNull(text),
-		given: text,
+		given: json(Named),
 		secretSealed: orNull(text),
 		hookKey: text,
 		stateHash: orNull(text),
@@ -107,7 +112,7 @@ export const applications = table(
 		number: text,
 		mail: text,
 		state: text,
-		papers: text,
+		papers: json(Texts),
 		says: text,
 		askedAt: whole,
 		createdAt: whole,
@@ -167,13 +172,13 @@ export const offlineMethods = table(
 		holder: text,
 		iban: text,
 		bic: text,
-		currencies: text,
+		currencies: json(Texts),
 		referenceStyle: text,
 		pictureCode: text,
 		followUp: text,
 		transferCode: whole,
 		termDays: whole,
-		threshold: text,
+		threshold: json(Thresholds),
 		paused: whole,
 		createdAt: whole,
 		removedAt: orNull(whole)

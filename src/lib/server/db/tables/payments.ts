@@ -1,6 +1,7 @@
-import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { ReportedCard } from '../../../core/cards';
+import { jsonOrNull, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
-// Orders, payments, and everything that happened to them. Flags are 0 or 1; texts that hold JSON are read through Zod.
+// Orders, payments, and everything that happened to them. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
 export const orders = table(
 	'orders',
@@ -48,7 +49,7 @@ export const payments = table(
 		creditorReference: text,
 		payerName: text,
 		payerMail: text,
-		card: orNull(text),
+		card: jsonOrNull(ReportedCard),
 		stage: text,
 		reachedStep: whole,
 		brokenStep: whole,

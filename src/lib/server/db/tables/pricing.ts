@@ -1,6 +1,8 @@
-import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { RateCard } from '../../../core/fees';
+import { Texts } from '../held';
+import { json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
-// What is charged, and at which rates. Flags are 0 or 1; texts that hold JSON are read through Zod.
+// What is charged, and at which rates. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
 export const rateCards = table(
 	'rate_cards',
@@ -9,7 +11,7 @@ export const rateCards = table(
 		connectionId: text,
 		role: oneOf('contract', 'proposal'),
 		validFrom: text,
-		card: text,
+		card: json(RateCard),
 		source: text,
 		createdAt: whole,
 		confirmedAt: orNull(whole),
@@ -26,10 +28,10 @@ export const candidates = table(
 		id: text,
 		name: text,
 		processor: text,
-		methods: text,
-		currencies: text,
+		methods: json(Texts),
+		currencies: json(Texts),
 		paysOutDays: whole,
-		card: text,
+		card: json(RateCard),
 		note: text,
 		createdAt: whole,
 		removedAt: orNull(whole)

@@ -1,6 +1,12 @@
-import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { z } from 'zod';
+import { LineUp } from '../../../core/lineup';
+import { Texts, TillSettings } from '../held';
+import { json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
-// Where payers pay, and what is offered there. Flags are 0 or 1; texts that hold JSON are read through Zod.
+// Where payers pay, and what is offered there. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
+
+/** What a payer was asked for, as far as it was known. */
+const Asked = z.record(z.string(), z.unknown());
 
 export const tills = table(
 	'tills',
@@ -10,12 +16,12 @@ export const tills = table(
 		name: text,
 		kind: text,
 		mode: oneOf('test', 'live'),
-		currencies: text,
+		currencies: json(Texts),
 		colour: text,
 		fulfil: text,
 		domain: text,
 		brandId: orNull(text),
-		settings: text,
+		settings: json(TillSettings, '{}'),
 		signingKeySealed: text,
 		createdAt: whole
 	},
@@ -30,7 +36,7 @@ export const lineUps = table(
 		tillId: text,
 		number: orNull(whole),
 		state: oneOf('draft', 'published', 'replaced'),
-		offers: text,
+		offers: json(LineUp),
 		basedOn: orNull(whole),
 		revision: whole,
 		byUser: text,
@@ -47,7 +53,7 @@ export const templates = table(
 	{
 		id: text,
 		name: text,
-		offers: text,
+		offers: json(LineUp),
 		byUser: text,
 		at: whole
 	},
@@ -79,7 +85,7 @@ export const trials = table(
 		versionId: whole,
 		state: text,
 		revision: whole,
-		offers: text,
+		offers: json(LineUp),
 		outcome: text,
 		query: text,
 		byUser: text,
@@ -100,7 +106,7 @@ export const unmet = table(
 		currency: text,
 		minor: whole,
 		reference: text,
-		context: text
+		context: json(Asked, '{}')
 	},
 	['id'],
 	true

@@ -1,27 +1,25 @@
-import { RateCard } from '$lib/core/fees';
 import { isMethod, methodName, ONLINE_METHODS } from '$lib/core/lineup';
 import { readCardText } from '$lib/server/ratecards/edit';
-import { candidateById, CandidateForm, removeCandidate, saveCandidate } from '$lib/server/compare/sides';
-import { readJson } from '$lib/server/json';
+import { candidateById, CandidateForm, readCandidate, removeCandidate, saveCandidate } from '$lib/server/compare/sides';
 import { error, fail, redirect } from '@sveltejs/kit';
-import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
 
 const found = async (id: string) => (await candidateById(id)) ?? error(404, 'There is no such candidate.');
 
 export const load: PageServerLoad = async ({ params, url }) => {
 	const row = await found(params.id);
+	const { card, methods, currencies } = readCandidate(row);
 	return {
 		isNew: url.searchParams.has('new'),
 		id: row.id,
 		start: {
 			name: row.name,
 			processor: row.processor,
-			methods: readJson(z.array(z.string()), row.methods),
-			currencies: readJson(z.array(z.string()), row.currencies).join(' '),
+			methods,
+			currencies: currencies.join(' '),
 			paysOutDays: row.paysOutDays
 		},
-		card: readJson(RateCard, row.card),
+		card,
 		methods: ONLINE_METHODS.map((method) => ({ method, name: methodName(method) }))
 	};
 };

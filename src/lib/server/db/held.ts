@@ -1,0 +1,108 @@
+import { z } from 'zod';
+import { CardTypes } from '../../core/cards';
+import { ENTRY_MODES } from '../../core/fees';
+import { METHODS } from '../../core/lineup';
+
+// What columns hold as JSON where it is no shape of the core's. A column names its shape where its table is declared.
+
+export const Texts = z.array(z.string());
+/** Values by name. */
+export const Named = z.record(z.string(), z.string());
+export const Thresholds = z.array(z.object({ currency: z.string(), minimum: z.number().int() }));
+export type Thresholds = z.infer<typeof Thresholds>;
+
+const Limits = z.object({ min: z.number(), max: z.number(), forbidden: z.string() });
+/** What an account can do, as it is kept from one reading to the next. */
+export const StoredAccount = z.object({
+	abilities: z.array(
+		z.object({
+			method: z.enum(METHODS),
+			currencies: z.array(z.string()),
+			entries: z.array(z.enum(ENTRY_MODES)),
+			cardTypes: CardTypes.optional(),
+			limits: z.array(
+				z.object({ currency: z.string(), minimum: z.number().optional(), maximum: z.number().optional() })
+			),
+			wantsPageCode: z.boolean().optional(),
+			wantsDomainProof: z.boolean().optional()
+		})
+	),
+	unable: z
+		.array(z.object({ method: z.enum(METHODS), why: z.enum(['not enabled', 'country', 'approval']), says: z.string() }))
+		.default([]),
+	schemes: z.array(z.object({ id: z.string(), name: z.string() })),
+	descriptor: Limits,
+	shortDescriptor: Limits.optional(),
+	excludes: z.array(z.string()),
+	payout: z.object({
+		bankDays: z.number(),
+		cutOff: z.string(),
+		rhythms: z.array(z.string()).optional(),
+		rhythm: z.string().optional(),
+		heldUntil: z.string().optional()
+	}),
+	refundDays: z.number(),
+	authorisationDays: z.number().optional(),
+	returns: z.object({ bankDays: z.number(), weeks: z.number() }).optional()
+});
+export type StoredAccount = z.infer<typeof StoredAccount>;
+
+const ASKED = z.enum(['no', 'may', 'must']).default('no');
+
+const LOGO_MAX = 80_000;
+
+/** What a till is beside its line-up: what it asks of payers, and how its page looks. */
+export const TillSettings = z.object({
+	/** further web domains on which payers see it */
+	domains: z.array(z.string()).default([]),
+	asksAddress: ASKED,
+	asksPhone: ASKED,
+	asksNote: ASKED,
+	/** whether what it sells is delivered to an address */
+	delivers: z.boolean().default(false),
+	/** where a payer goes on to after paying; empty to stay at the receipt */
+	landing: z
+		.string()
+		.trim()
+		.max(300)
+		.refine((text) => text === '' || /^https?:\/\/[^\s]+$/.test(text), 'An address that begins with https://.')
+		.default(''),
+	/** what stands at the head of the payer's page; the business's name where empty */
+	heading: z.string().trim().max(60, 'At most 60 characters.').default(''),
+	/** what the button says; what the method says by itself where empty */
+	button: z.string().trim().max(40, 'At most 40 characters.').default(''),
+	languages: z.array(z.enum(['en', 'nl', 'fr', 'de'])).default(['en']),
+	/** a small picture as a data address */
+	logo: z
+		.string()
+		.max(LOGO_MAX, 'The picture is larger than 60 kB.')
+		.refine(
+			(text) => text === '' || /^data:image\/(png|jpeg|webp);base64,[A-Za-z0-9+/=]+$/.test(text),
+			'PNG, JPEG or WebP.'
+		)
+		.default('')
+});
+export type TillSettings = z.infer<typeof TillSettings>;
+const line = (most: number) => z.string().trim().max(most, `At most ${most} characters.`).default('');
+/** What processors ask of a business before they open an account. Each may stay empty until one asks. */
+export const DetailsForm = z.object({
+	legalName: line(120),
+	legalForm: line(60),
+	taxNumber: line(40),
+	street: line(120),
+	postcode: line(20),
+	city: line(80),
+	representative: line(120),
+	representativeRole: line(80),
+	industry: line(120),
+	sells: line(300),
+	delivery: line(160),
+	phone: z
+		.string()
+		.trim()
+		.regex(/^(\+?[\d ()/.-]{5,30})?$/, 'A telephone number has digits, such as +32 9 555 01 70.')
+		.default(''),
+	mail: z.email('Give a mail address, such as hello@wrenalder.example.').or(z.literal('')).default(''),
+	social: z.url('Give the whole address, with https://.').max(200).or(z.literal('')).default('')
+});
+export type DetailsForm = z.infer<typeof DetailsForm>;
