@@ -29,7 +29,7 @@ interface ActionRow {
 const actions = (state?: string) =>
 	rows<ActionRow>(
 		world,
-		`SELECT key, act, state, tries, says, minor, next_at AS nextAt FROM actions ${state ? 'WHERE state = ?' : ''} ORDER BY created_at`,
+		`SELECT key, act, state, tries, says, minor, next_at AS nextAt FROM actions WHERE act = 'refund' ${state ? 'AND state = ?' : ''} ORDER BY created_at`,
 		state ? [state] : []
 	);
 const paymentOf = async (reference: string) =>
@@ -42,15 +42,20 @@ const paymentOf = async (reference: string) =>
 	)[0]!;
 /** A refund whose answer is lost, at a processor that cannot be asked afterwards. */
 async function loseRefund(reference: string, sum: string): Promise<number> {
-	await world.faults({});
 	await desk.giveCard(await desk.address('84.50', reference), CARDS.approved);
 	const { id } = await paymentOf(reference);
-	await world.faults({ loseAnswer: true });
+	await world.faults({ loseAnswer: true, silent: true });
 	await desk.act(`/takings/payments/${id}?/refund`, { amount: sum, key: `refund-${reference}-key` });
 	await world.faults({ loseAnswer: false, errors: true });
 	return id;
 }
-const calm = () => world.faults({ loseAnswer: false, errors: false, down: false });
+/** Everything works again, and the connection is known to. */
+async function calm(): Promise<void> {
+	await world.faults({ loseAnswer: false, errors: false, silent: false });
+	await until('the connection is sound again', async () =>
+		(await rows<{ failing: number }>(world, 'SELECT failing FROM connections')).every((one) => !one.failing)
+	);
+}
 
 describe('an outcome that cannot be learned', () => {
 	it('is asked after exactly so many times, each after a longer wait, and then stuck and shown', async () => {
