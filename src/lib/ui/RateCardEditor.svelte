@@ -16,7 +16,7 @@
 	}
 	/** A rate card to read and change like the contract it stands for. */
 	const { card, locale, name = 'card' }: Props = $props();
-	let form = $state<CardForm>(untrack(() => cardForm(card)));
+	let form = $state<CardForm>(untrack(() => cardForm(card, locale)));
 	const input = $derived(cardInput(form));
 	const read = $derived(RateCard.safeParse(input));
 	const troubles = $derived(
@@ -29,7 +29,7 @@
 	let fileWrong = $state<string[]>([]);
 	/** Hands the card over as a file, made here from what stands in the form. */
 	function save(kind: 'json' | 'csv') {
-		const text = kind === 'json' ? json : stringify(cardRows(form), { bom: true });
+		const text = kind === 'json' ? json : stringify(cardRows(read.success ? cardForm(read.data) : form), { bom: true });
 		const link = document.createElement('a');
 		link.href = URL.createObjectURL(new Blob([text], { type: kind === 'json' ? 'application/json' : 'text/csv' }));
 		link.download = `rate-card.${kind}`;
@@ -62,7 +62,7 @@
 				fileWrong = valid.error.issues.map((issue) => `${sayPlace(issue.path, given)}: ${sayIssue(issue.message)}`);
 				return;
 			}
-			form = cardForm(valid.data);
+			form = cardForm(valid.data, locale);
 		} catch (error) {
 			fileWrong = [`It is not CSV: ${(error as Error).message}`];
 		}
@@ -75,7 +75,7 @@
 				jsonWrong = given.error.issues.map((issue) => `${issue.path.join('.') || 'card'}: ${issue.message}`).join('; ');
 				return;
 			}
-			form = cardForm(given.data);
+			form = cardForm(given.data, locale);
 			jsonWrong = '';
 			jsonText = '';
 		} catch {

@@ -15,7 +15,7 @@ export function cardDifferences(before: RateCard, after: RateCard, locale: strin
 	if (before.settlement !== after.settlement)
 		says.push(`It settles in ${after.settlement}, no longer in ${before.settlement}.`);
 	const price = (line: RateLine) =>
-		`${percent(line.percentage)} + ${sum(line.fixed)}${line.minimum === undefined ? '' : `, at least ${sum(line.minimum)}`}${line.maximum === undefined ? '' : `, at most ${sum(line.maximum)}`}`;
+		`${percent(line.percentage, locale)} + ${sum(line.fixed)}${line.minimum === undefined ? '' : `, at least ${sum(line.minimum)}`}${line.maximum === undefined ? '' : `, at most ${sum(line.maximum)}`}`;
 	const lines = (had: readonly RateLine[], has: readonly RateLine[], where: string) => {
 		const key = (line: RateLine) => sayLine(line);
 		for (const line of has) {
@@ -40,8 +40,8 @@ export function cardDifferences(before: RateCard, after: RateCard, locale: strin
 	const value = (what: string, was: string, is: string) => {
 		if (was !== is) says.push(`${what}: ${is}, was ${was}.`);
 	};
-	value('Another currency', percent(before.conversion), percent(after.conversion));
-	value('Intermediary', percent(before.intermediary), percent(after.intermediary));
+	value('Another currency', percent(before.conversion, locale), percent(after.conversion, locale));
+	value('Intermediary', percent(before.intermediary, locale), percent(after.intermediary, locale));
 	value('A month', sum(before.monthly.fee), sum(after.monthly.fee));
 	value('A month, at least', sum(before.monthly.minimum), sum(after.monthly.minimum));
 	value('A refund', sum(before.refund.fee), sum(after.refund.fee));

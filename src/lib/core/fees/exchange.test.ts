@@ -1,6 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { CARD_COLUMNS, cardDifferences, cardForm, cardInput, cardRows, RateCard, readCardRows, sayPlace } from '.';
+import { formatDecimal, localDecimal } from '../money';
+import {
+	CARD_COLUMNS,
+	cardDifferences,
+	cardForm,
+	cardInput,
+	cardRows,
+	percent,
+	RateCard,
+	readCardRows,
+	sayPlace
+} from '.';
 
 const card = RateCard.parse({
 	settlement: 'EUR',
@@ -143,5 +154,43 @@ describe('what a card changes', () => {
 			'A month: 45.00, was 39.00.',
 			'The cost table differs in 1 entry.'
 		]);
+	});
+});
+
+describe('a rate card in the boxes of its form', () => {
+	const card = RateCard.parse({
+		settlement: 'EUR',
+		rounding: 'total',
+		mode: 'half-up',
+		lines: [{ when: {}, percentage: 13_500, fixed: 18, minimum: 1_250 }],
+		conversion: 17_525,
+		monthly: { fee: 123_450, minimum: 0 },
+		refund: { keeps: 'fixed', fee: 5 }
+	});
+	it.each([
+		['en-GB', '1.35', '0.18', '12.50', '1.7525', '1234.50'],
+		['nl-BE', '1,35', '0,18', '12,50', '1,7525', '1234,50'],
+		['', '1.35', '0.18', '12.50', '1.7525', '1234.50']
+	])(
+		'stands with the decimal sign of “%s”, and is read back as the very same',
+		(locale, share, fixed, least, abroad, month) => {
+			const form = cardForm(card, locale);
+			expect(form.lines[0]).toMatchObject({ percentage: share, fixed, minimum: least });
+			expect([form.conversion, form.monthlyFee]).toEqual([abroad, month]);
+			expect(RateCard.parse(cardInput(form))).toEqual(card);
+		}
+	);
+	it('tells its percentages and unrounded parts by the reader’s locale', () => {
+		expect([percent(13_500, 'nl-BE'), percent(13_500, 'en-GB'), percent(0, 'nl-BE')]).toEqual([
+			'1,35 %',
+			'1.35 %',
+			'0 %'
+		]);
+		expect([localDecimal('1.30755', 'fr-BE'), localDecimal('12', 'fr-BE'), localDecimal('-0.5', 'de-DE')]).toEqual([
+			'1,30755',
+			'12',
+			'-0,5'
+		]);
+		expect(formatDecimal(1_234.5, 2, 'en-GB')).toBe('1,234.50');
 	});
 });

@@ -233,5 +233,5 @@ it('says a price in steps that add up', () => {
 		['Expected fee', '1.32 EUR']
 	]);
 	expect(sayLine(rateCard.lines[0]!)).toBe('card, domestic');
-	expect([0, 300, 10_000, 1_000_000].map(percent)).toEqual(['0 %', '0.03 %', '1 %', '100 %']);
+	expect([0, 300, 10_000, 1_000_000].map((ppm) => percent(ppm, 'en-GB'))).toEqual(['0 %', '0.03 %', '1 %', '100 %']);
 });

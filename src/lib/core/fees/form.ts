@@ -1,5 +1,5 @@
 import { REGIONS, type Region } from '../cards';
-import { exponentOf, PPM } from '../money';
+import { exponentOf, localDecimal, plainAmount, PPM } from '../money';
 import type { RateCard, RateLine } from './rateCard';
 
 /** A rate card as a person edits it: percentages and sums as texts, conditions by name. */
@@ -81,7 +81,18 @@ export const costsOf = (rows: readonly CostForm[]) =>
 const trimZeros = (text: string) => (text.includes('.') ? text.replace(/0+$/, '').replace(/\.$/, '') : text);
 /** 13,500 ppm as `1.35`. */
 export const percentText = (ppm: number): string => trimZeros((ppm / 10_000).toFixed(4));
-const sumText = (minor: number, currency: string) => (minor / 10 ** exponentOf(currency)).toFixed(exponentOf(currency));
+/** How figures are written into boxes: with the decimal sign of a locale, or with a point where it is for a file. */
+interface Pen {
+	percent(ppm: number): string;
+	sum(minor: number, currency: string): string;
+}
+const penOf = (locale: string): Pen => {
+	const write = (text: string) => (locale ? localDecimal(text, locale) : text);
+	return {
+		percent: (ppm) => write(percentText(ppm)),
+		sum: (minor, currency) => write(plainAmount({ minor, currency }))
+	};
+};
 
 /** A text that is no number is told apart by the schema: it becomes one that no price can be. */
 const NONE = -1;
@@ -98,17 +109,17 @@ function minorIn(text: string, currency: string): number {
 	return Number(match[1]! + (match[2] ?? '').padEnd(exponent, '0'));
 }
 
-const lineForm = ({ when, percentage, fixed, minimum, maximum }: RateLine, currency: string): LineForm => ({
+const lineForm = ({ when, percentage, fixed, minimum, maximum }: RateLine, currency: string, pen: Pen): LineForm => ({
 	method: when.method ?? '',
 	scheme: when.scheme ?? '',
 	funding: when.funding ?? '',
 	region: when.region ?? '',
 	currency: when.currency ?? '',
 	entry: when.entry ?? '',
-	percentage: percentText(percentage),
-	fixed: sumText(fixed, currency),
-	minimum: minimum === undefined ? '' : sumText(minimum, currency),
-	maximum: maximum === undefined ? '' : sumText(maximum, currency)
+	percentage: pen.percent(percentage),
+	fixed: pen.sum(fixed, currency),
+	minimum: minimum === undefined ? '' : pen.sum(minimum, currency),
+	maximum: maximum === undefined ? '' : pen.sum(maximum, currency)
 });
 export const blankLine = (): LineForm => ({
 	method: '',
@@ -123,33 +134,38 @@ export const blankLine = (): LineForm => ({
 	maximum: ''
 });
 
-export function cardForm(card: RateCard): CardForm {
+/**
+ * A rate card as the boxes of its form.
+ * @param locale BCP 47, for the decimal sign; with a point where it is empty, as files carry it
+ */
+export function cardForm(card: RateCard, locale = ''): CardForm {
 	const { settlement } = card;
+	const pen = penOf(locale);
 	const costs: CostForm[] = [];
 	for (const { interchange, schemeFee, ...place } of card.costs ?? [])
-		addCost(costs, { ...place, interchange: percentText(interchange), schemeFee: percentText(schemeFee) });
+		addCost(costs, { ...place, interchange: pen.percent(interchange), schemeFee: pen.percent(schemeFee) });
 	return {
 		settlement,
 		rounding: card.rounding,
 		mode: card.mode,
 		areas: card.areas.map((area) => area.join(' ')).join('; '),
-		lines: card.lines.map((line) => lineForm(line, settlement)),
+		lines: card.lines.map((line) => lineForm(line, settlement, pen)),
 		tierWay: card.tiers?.way ?? 'band',
 		tiers: (card.tiers?.steps ?? []).map((step) => ({
-			from: sumText(step.from, settlement),
-			lines: step.lines.map((line) => lineForm(line, settlement))
+			from: pen.sum(step.from, settlement),
+			lines: step.lines.map((line) => lineForm(line, settlement, pen))
 		})),
 		costs,
-		conversion: percentText(card.conversion),
-		intermediary: percentText(card.intermediary),
-		monthlyFee: sumText(card.monthly.fee, settlement),
-		monthlyMinimum: sumText(card.monthly.minimum, settlement),
+		conversion: pen.percent(card.conversion),
+		intermediary: pen.percent(card.intermediary),
+		monthlyFee: pen.sum(card.monthly.fee, settlement),
+		monthlyMinimum: pen.sum(card.monthly.minimum, settlement),
 		keeps: card.refund.keeps,
-		refundFee: sumText(card.refund.fee, settlement),
-		disputeFee: sumText(card.dispute.fee, settlement),
+		refundFee: pen.sum(card.refund.fee, settlement),
+		disputeFee: pen.sum(card.dispute.fee, settlement),
 		disputeReturned: card.dispute.returnedWhenWon,
-		declined: sumText(card.declined, settlement),
-		payout: sumText(card.payout, settlement)
+		declined: pen.sum(card.declined, settlement),
+		payout: pen.sum(card.payout, settlement)
 	};
 }
 

@@ -1,12 +1,16 @@
 import { methodName } from '../lineup/methods';
-import { decimalOf, exponentOf, formatAmount, formatNumber, type Amount } from '../money';
+import { formatDay } from '../calendar';
+import { decimalOf, exponentOf, formatAmount, formatNumber, localDecimal, type Amount } from '../money';
 import type { WorkingStep } from '../workings';
 import type { FeePart, Priced, Unpriced } from './price';
 import type { RateLine } from './rateCard';
 
-/** A percentage as people write it: 13,500 ppm is `1.35 %`. */
-export const percent = (ppm: number): string =>
-	`${decimalOf({ top: BigInt(ppm), bottom: 1n }, 4, 0).replace(/\.?0+$/, '') || '0'} %`;
+/**
+ * A percentage as people write it: 13,500 ppm is `1.35 %`.
+ * @param locale BCP 47, for the decimal sign
+ */
+export const percent = (ppm: number, locale: string): string =>
+	`${localDecimal(decimalOf({ top: BigInt(ppm), bottom: 1n }, 4, 0).replace(/\.?0+$/, '') || '0', locale)} %`;
 
 /** What a line asks for, in words. */
 export function sayLine({ when }: RateLine): string {
@@ -35,12 +39,12 @@ export function priceSteps(priced: Priced, paid: Amount, locale: string): Workin
 	if (rate)
 		steps.push({
 			title: `Converted to ${base.currency}`,
-			sub: `at ${rate.inverse ? `1 ÷ ${rate.published.rate}` : rate.published.rate} of ${rate.published.day} (${rate.published.source}), rounded half-even`,
+			sub: `at ${rate.inverse ? '1 ÷ ' : ''}${localDecimal(rate.published.rate, locale)} of ${formatDay(rate.published.day, locale)} (${rate.published.source}), rounded half-even`,
 			sum: formatNumber(base, locale)
 		});
 	for (const part of parts)
 		steps.push({
-			title: `${NAMES[part.part]}${part.ppm === undefined ? '' : ` ${percent(part.ppm)}`}`,
+			title: `${NAMES[part.part]}${part.ppm === undefined ? '' : ` ${percent(part.ppm, locale)}`}`,
 			sub:
 				part.part === 'percentage'
 					? `line “${sayLine(line)}”`
@@ -50,13 +54,13 @@ export function priceSteps(priced: Priced, paid: Amount, locale: string): Workin
 			sum:
 				rounding === 'each'
 					? formatNumber({ minor: part.rounded!, currency: base.currency }, locale)
-					: decimalOf(part.exact, exponent)
+					: localDecimal(decimalOf(part.exact, exponent), locale)
 		});
 	steps.push({
 		title: 'Expected fee',
 		sub:
 			rounding === 'total'
-				? `${decimalOf(exact, exponent)}, rounded once, ${ROUNDED[mode]}`
+				? `${localDecimal(decimalOf(exact, exponent), locale)}, rounded once, ${ROUNDED[mode]}`
 				: `each part rounded, ${ROUNDED[mode]}`,
 		sum: formatAmount(fee, locale),
 		total: true

@@ -40,6 +40,25 @@ export function formatNumber({ minor, currency }: Amount, locale: string): strin
 export const formatAmount = (value: Amount, locale: string): string =>
 	`${formatNumber(value, locale)} ${value.currency}`;
 
+const signs = new Map<string, string>();
+
+/**
+ * A decimal text, `1.3075`, with the decimal sign of a locale: every digit stays as it is.
+ * @param locale BCP 47, for instance `nl-BE`
+ */
+export function localDecimal(text: string, locale: string): string {
+	let sign = signs.get(locale);
+	if (sign === undefined) {
+		sign = new Intl.NumberFormat(locale).formatToParts(0.5).find((part) => part.type === 'decimal')?.value ?? '.';
+		signs.set(locale, sign);
+	}
+	return text.replace('.', sign);
+}
+
+/** A number with so many decimal places, as a locale writes it: `12.5` is `12,5`. */
+export const formatDecimal = (value: number, places: number, locale: string): string =>
+	value.toLocaleString(locale, { minimumFractionDigits: places, maximumFractionDigits: places });
+
 /**
  * Reads the form that addresses and interfaces carry: digits, at most one point, exactly the digits the currency has.
  * @throws AmountError that names what is wrong

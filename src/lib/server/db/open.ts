@@ -169,7 +169,13 @@ export async function openForLongReads(): Promise<Sequelize> {
 }
 
 /** Ends all connections; for an orderly stop. */
-export async function close(): Promise<void> {
+export function close(): Promise<void> {
+	closing ??= closeAll();
+	return closing;
+}
+let closing: Promise<void> | undefined;
+
+async function closeAll(): Promise<void> {
 	await idle;
 	clearInterval(checkpointing);
 	await checkpoint?.catch(() => {});

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { HARDLY, type ByHand, type MixAnswer } from '$lib/core/fees';
-	import { exponentOf, formatNumber } from '$lib/core/money';
+	import { exponentOf, formatDecimal, formatNumber } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
 	import { Chart, Figure } from '$lib/ui';
 	import { onMount, untrack } from 'svelte';
@@ -138,7 +138,7 @@
 			? `the ${ordinal(at)} payment of a month`
 			: shown.along === 'average'
 				? `${say(at)} ${data.currency} on average`
-				: `a share of ${(at / 10).toFixed(1)} %`;
+				: `a share of ${formatDecimal(at / 10, 1, data.locale)} %`;
 	const nameOf = (which: 0 | 1) => data.sides[shown.pair[which]]?.name ?? '';
 </script>
 
@@ -173,7 +173,7 @@
 	>
 	{#each data.mix.groups as group, g (g)}
 		<label
-			>{group.name} <b class="float-right">{((100 * (shares[g] ?? 0)) / whole).toFixed(1)} %</b><input
+			>{group.name} <b class="float-right">{formatDecimal((100 * (shares[g] ?? 0)) / whole, 1, data.locale)} %</b><input
 				type="range"
 				min="0"
 				max="1000"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDecimal } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
 	import { Chart, Figure } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
@@ -19,7 +20,11 @@
 				{ title: 'Fees of the payments', sum: cell.fee },
 				...(cell.around ? [{ title: 'Around them', sum: cell.around }] : []),
 				{ title: 'Cost', sum: cell.cost, total: true },
-				{ title: 'Effective rate', sub: 'cost ÷ volume', sum: cell.bps === null ? '–' : `${cell.bps.toFixed(2)} bps` },
+				{
+					title: 'Effective rate',
+					sub: 'cost ÷ volume',
+					sum: cell.bps === null ? '–' : `${formatDecimal(cell.bps, 2, data.locale)} bps`
+				},
 				{
 					title: 'Single payments',
 					link: { href: addressWith({ look: `${side.id}~kind~${kind.name}`, skip: '' }), label: 'Look at them' }
@@ -39,7 +44,7 @@
 		tooltip: {
 			trigger: 'item',
 			formatter: ({ seriesName, value }: { seriesName: string; value: [number, string] }) =>
-				`${seriesName}, ${value[1]}: ${value[0].toFixed(2)} bps`
+				`${seriesName}, ${value[1]}: ${formatDecimal(value[0], 2, data.locale)} bps`
 		},
 		xAxis: {
 			type: 'value',
@@ -78,7 +83,7 @@
 					><th scope="row">{kind.name}<span class="sub">{kind.count.toLocaleString(data.locale)}</span></th
 					>{#each kind.cells as cell, at (at)}<td class="n"
 							>{#if cell.bps === null}<span class="quiet">hole</span>{:else}<span class:best={cell.bps === least}
-									><Figure working={working(kind, at)}>{cell.bps.toFixed(2)}</Figure></span
+									><Figure working={working(kind, at)}>{formatDecimal(cell.bps, 2, data.locale)}</Figure></span
 								>{/if}</td
 						>{/each}</tr
 				>{/each}</tbody

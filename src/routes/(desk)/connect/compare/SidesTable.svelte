@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDecimal } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
 	import { Figure } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
@@ -42,7 +43,11 @@
 						]
 					: []),
 				{ title: 'Cost', sum: cell.cost, total: true },
-				{ title: 'Effective rate', sub: 'cost ÷ volume', sum: cell.bps === null ? '–' : `${cell.bps.toFixed(2)} bps` },
+				{
+					title: 'Effective rate',
+					sub: 'cost ÷ volume',
+					sum: cell.bps === null ? '–' : `${formatDecimal(cell.bps, 2, data.locale)} bps`
+				},
 				...(cell.holes
 					? [
 							{
@@ -101,7 +106,7 @@
 				{
 					title: 'Calendar days on average',
 					sub: `${one.bankDays} bank days from each capture, by the calendar of the euro`,
-					sum: one.averageWait.toFixed(2)
+					sum: formatDecimal(one.averageWait, 2, data.locale)
 				},
 				{ title: 'Cost of capital', sum: `${data.capital} %` },
 				{ title: 'Waiting', sub: 'volume × days ÷ 365 × cost of capital, rounded once', sum: one.waiting, total: true }

@@ -57,7 +57,7 @@ export const load: PageServerLoad = async ({ params, locals, url, depends }) => 
 			settlement: card.settlement,
 			lines: card.lines.map((line) => ({
 				what: sayLine(line),
-				percent: percent(line.percentage),
+				percent: percent(line.percentage, locals.locale),
 				fixed: say(line.fixed, card.settlement),
 				bounds: [
 					line.minimum === undefined ? '' : `at least ${say(line.minimum, card.settlement)}`,
@@ -69,12 +69,12 @@ export const load: PageServerLoad = async ({ params, locals, url, depends }) => 
 			tiers: (card.tiers?.steps ?? []).map((step) => ({
 				from: say(step.from, card.settlement),
 				lines: step.lines.map(
-					(line) => `${sayLine(line)}: ${percent(line.percentage)} + ${say(line.fixed, card.settlement)}`
+					(line) => `${sayLine(line)}: ${percent(line.percentage, locals.locale)} + ${say(line.fixed, card.settlement)}`
 				)
 			})),
 			interchange: card.costs?.length ?? 0,
 			monthly: card.monthly.fee ? say(card.monthly.fee, card.settlement) : '',
-			conversion: percent(card.conversion),
+			conversion: percent(card.conversion, locals.locale),
 			keeps: card.refund.keeps,
 			refundFee: card.refund.fee ? say(card.refund.fee, card.settlement) : ''
 		},

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDecimal } from '$lib/core/money';
 	import { enhance as plain } from '$app/forms';
 	import { Figure, Said, Sheet, Workings } from '$lib/ui';
 	import OfflineFields from '$lib/ui/OfflineFields.svelte';
@@ -22,14 +23,14 @@
 					{ title: 'Payments of any kind', sum: String(use.all) },
 					{
 						title: 'Share',
-						sum: use.all ? `${((100 * use.chosen) / use.all).toFixed(1)} %` : '–',
+						sum: use.all ? `${formatDecimal((100 * use.chosen) / use.all, 1, data.locale)} %` : '–',
 						total: true
 					},
 					{ title: 'Paid so far', sum: String(use.paid) },
 					{
 						title: 'Days until paid',
 						sub: 'the middle one of those that were paid',
-						sum: use.daysUntilPaid === null ? '–' : use.daysUntilPaid.toFixed(1)
+						sum: use.daysUntilPaid === null ? '–' : formatDecimal(use.daysUntilPaid, 1, data.locale)
 					}
 				]
 			: [],
@@ -57,7 +58,7 @@
 	<p class="mt-3">
 		{#if use}<Figure working={usage}>Chosen {use.chosen} times in {use.days} days</Figure>{use.daysUntilPaid === null
 				? ''
-				: `, paid after ${use.daysUntilPaid.toFixed(1)} days`}.{/if}
+				: `, paid after ${formatDecimal(use.daysUntilPaid, 1, data.locale)} days`}.{/if}
 		{data.tills.length ? `Offered at ${data.tills.join(', ')}.` : 'No till offers it yet.'}
 		{#if use?.hardly}<span class="text-clay">Hardly used: dropping it is worth a thought.</span>{/if}
 	</p>

@@ -1,6 +1,6 @@
 import { percent, RateCard, sayLine } from '$lib/core/fees';
 import { methodName } from '$lib/core/lineup';
-import { plainAmount } from '$lib/core/money';
+import { formatAmount } from '$lib/core/money';
 import { newestCard } from '$lib/server/ratecards';
 import { accountDifferences, readAccount, storeAccount } from '$lib/server/connectors/account';
 import { choicesOf } from '$lib/server/connect/connecting';
@@ -13,13 +13,13 @@ import { error, fail, redirect } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
 /** What other prices would be, line by line. */
-async function priceDifferences(connectionId: string, card: RateCard): Promise<string[]> {
+async function priceDifferences(connectionId: string, card: RateCard, locale: string): Promise<string[]> {
 	const latest = await newestCard(connectionId);
 	if (!latest) return [];
 	const say = (one: RateCard) =>
 		one.lines.map(
 			(line) =>
-				`${sayLine(line)} ${percent(line.percentage)} + ${plainAmount({ minor: line.fixed, currency: one.settlement })} ${one.settlement}`
+				`${sayLine(line)} ${percent(line.percentage, locale)} + ${formatAmount({ minor: line.fixed, currency: one.settlement }, locale)}`
 		);
 	const was = say(latest.body);
 	return say(card)
@@ -27,7 +27,7 @@ async function priceDifferences(connectionId: string, card: RateCard): Promise<s
 		.filter(Boolean);
 }
 
-export const load: PageServerLoad = async ({ params, url, depends }) => {
+export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
 	depends('live:connections');
 	const row = await foundConnection(params.id);
 	const connector = connectorOf(row.processor);
@@ -56,7 +56,7 @@ export const load: PageServerLoad = async ({ params, url, depends }) => {
 									? []
 									: [`Settles in ${tried.account.settlement} instead of ${row.settlement}.`]),
 								...accountDifferences(before, readAccount(storeAccount(tried.account)), methodName),
-								...(await priceDifferences(row.id, tried.card))
+								...(await priceDifferences(row.id, tried.card, locals.locale))
 							],
 							consequences: await consequences(row.id, tried.account.abilities),
 							problem: ''
