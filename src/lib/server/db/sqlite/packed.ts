@@ -1,14 +1,9 @@
 import { QueryTypes } from 'sequelize';
+import type { PastKind } from '../../../core/fees';
 import { open, openForLongReads, write } from '../open';
 
 /** What tells one kind of past payment from another, before a rate card says what counts as regional. */
-export interface PackedKind {
-	readonly method: string;
-	readonly currency: string;
-	readonly entry: string;
-	readonly scheme: string;
-	readonly funding: string;
-	readonly issuer: string;
+export interface PackedKind extends PastKind {
 	/** the till's id; empty where a settlement file names a place that stands for no till */
 	readonly till: string;
 	/** what a settlement file calls the place; empty for our own tills */
