@@ -200,11 +200,6 @@ export class SettlementReader {
 	get isBroken(): boolean {
 		return this.troubles.length > 0;
 	}
-	/** So much is wrong that nobody reads on. */
-	get isHopeless(): boolean {
-		return this.troubles.length >= AT_MOST || (!this.isEmpty && !this.columns);
-	}
-
 	/**
 	 * Takes the next record; the first one is the header.
 	 * @param line its number in the file

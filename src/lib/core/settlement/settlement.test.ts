@@ -159,3 +159,145 @@ describe('a settlement file with attempts and when they were ordered', () => {
 		).toEqual(['5: The total of EUR is 2 declined attempts, 8450 and fees of 3; the lines come to 1, 8450 and 3.']);
 	});
 });
+
+describe('a settlement file with lines of their own', () => {
+	const columns = [...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, 'of_payment'];
+	const full = (cells: string[], outcome = 'captured', of = '') => [...cells, '', outcome, '', of];
+	const other = (
+		outcome: string,
+		{ id = 'X-1', minor = '500', fee = '0', of = '' }: { id?: string; minor?: string; fee?: string; of?: string } = {}
+	) =>
+		full(
+			row({
+				payment: id,
+				source: '',
+				method: '',
+				amount_minor: minor,
+				entry: '',
+				scheme: '',
+				funding: '',
+				issuer: '',
+				fee_minor: fee,
+				base_minor: '',
+				refunded_minor: '',
+				disputed_minor: ''
+			}),
+			outcome,
+			of
+		);
+	const totalOf = (outcome: string, count: number, sum: number, fees: number) =>
+		full(total('EUR', count, sum, fees), outcome);
+	const readFull = (...rows: string[][]) =>
+		readSettlement([columns, ...rows].map((cells, at) => ({ line: at + 1, cells })));
+	const wrong = (...rows: string[][]) => (readFull(...rows).troubles ?? []).map((one) => `${one.line}: ${one.says}`);
+
+	it('tells refunds, disputes, charges and payouts apart, each with a total of its own', () => {
+		const told = readFull(
+			full(row()),
+			other('refund', { id: 'R-1', minor: '300', of: 'FE-1' }),
+			other('dispute', { id: 'D-1', minor: '200', fee: '1800', of: 'FE-1' }),
+			other('dispute won', { id: 'D-1', minor: '0', fee: '-1800', of: 'FE-1' }),
+			other('adjustment', { id: 'A-1', minor: '0', fee: '-25' }),
+			other('monthly', { id: 'M-1', minor: '0', fee: '2400' }),
+			other('payout', { id: 'PO-1', minor: '7000' }),
+			totalOf('captured', 1, 8_450, 132),
+			totalOf('refund', 1, 300, 0),
+			totalOf('dispute', 1, 200, 1_800),
+			totalOf('dispute won', 1, 0, -1_800),
+			totalOf('adjustment', 1, 0, -25),
+			totalOf('monthly', 1, 0, 2_400),
+			totalOf('payout', 1, 7_000, 0)
+		);
+		expect(told.troubles).toBe(undefined);
+		expect(told.others!.map(({ outcome, fee_minor, of_payment }) => [outcome, fee_minor, of_payment])).toEqual([
+			['refund', 0, 'FE-1'],
+			['dispute', 1_800, 'FE-1'],
+			['dispute won', -1_800, 'FE-1'],
+			['adjustment', -25, ''],
+			['monthly', 2_400, ''],
+			['payout', 0, '']
+		]);
+		expect(told.elsewhere).toEqual([]);
+	});
+	it('names what belongs to no payment, is nothing, or is of an unknown kind', () => {
+		expect(
+			wrong(
+				full(row()),
+				other('refund', { id: 'R-1', minor: '300' }),
+				other('refund', { id: 'R-2', minor: '0', of: 'FE-1' }),
+				other('payout', { id: 'PO-1', minor: '0' }),
+				other('gift', { id: 'G-1' }),
+				full(row({ payment: 'FE-2' }), 'captured', 'FE-1'),
+				totalOf('captured', 2, 16_900, 264)
+			).slice(0, 5)
+		).toEqual([
+			'3: A refund must name its payment.',
+			'4: A refund of nothing.',
+			'5: A payout of nothing.',
+			'6: outcome is none of captured, declined, refund, dispute, dispute won, adjustment, monthly, payout.',
+			'7: A captured payment belongs to no other.'
+		]);
+	});
+	it('may have one id for a refund and a dispute, and not for two refunds', () => {
+		const both = [
+			other('refund', { id: 'S-1', minor: '100', of: 'FE-1' }),
+			other('dispute', { id: 'S-1', minor: '100', of: 'FE-1' })
+		];
+		expect(
+			wrong(
+				full(row()),
+				...both,
+				totalOf('captured', 1, 8_450, 132),
+				totalOf('refund', 1, 100, 0),
+				totalOf('dispute', 1, 100, 0)
+			)
+		).toEqual([]);
+		expect(
+			wrong(full(row()), both[0]!, both[0]!, totalOf('captured', 1, 8_450, 132), totalOf('refund', 2, 200, 0))
+		).toEqual(['4: Payment refund S-1 stands in line 3 already.']);
+	});
+	it('tells which of them belong to a payment that is not captured in it: another file’s, or a declined one', () => {
+		const declined = full(
+			row({ payment: 'FE-D', captured_at: '', base_minor: '', refunded_minor: '', disputed_minor: '' }),
+			'declined'
+		);
+		declined[columns.indexOf('ordered_at')] = '2026-11-20T09:58:00Z';
+		const told = readFull(
+			full(row()),
+			declined,
+			other('refund', { id: 'R-1', minor: '100', of: 'FE-1' }),
+			other('refund', { id: 'R-2', minor: '100', of: 'FE-D' }),
+			other('refund', { id: 'R-3', minor: '100', of: 'FE-OLD' }),
+			totalOf('captured', 1, 8_450, 132),
+			totalOf('declined', 1, 8_450, 132),
+			totalOf('refund', 3, 300, 0)
+		);
+		expect(told.troubles).toBe(undefined);
+		expect(told.elsewhere).toEqual([
+			{ line: 5, payment: 'FE-D' },
+			{ line: 6, payment: 'FE-OLD' }
+		]);
+	});
+	it('holds every kind of line to its own total', () => {
+		expect(
+			wrong(full(row()), other('monthly', { minor: '0', fee: '2400' }), totalOf('captured', 1, 8_450, 132))
+		).toEqual(['0: There is no total for lines of monthly in EUR.']);
+		expect(
+			wrong(
+				full(row()),
+				other('monthly', { minor: '0', fee: '2400' }),
+				totalOf('captured', 1, 8_450, 132),
+				totalOf('monthly', 1, 0, 2_399)
+			)
+		).toEqual(['5: The total of EUR is 1 lines of monthly, 0 and fees of 2399; the lines come to 1, 0 and 2400.']);
+	});
+	it('tells at most fifty things that are wrong, and reads on without any of them', () => {
+		const many = Array.from({ length: 80 }, (_, n) => full(row({ payment: `FE-${n}`, method: 'barter' })));
+		expect(wrong(...many, totalOf('captured', 80, 676_000, 10_560)).length).toBe(50);
+		const reader = new SettlementReader();
+		reader.take(1, columns);
+		expect(reader.take(2, many[0]!)).toBe(undefined);
+		expect(reader.isBroken).toBe(true);
+		expect(reader.take(3, full(row()))).toMatchObject({ captured: { payment: 'FE-1', line: 3 } });
+	});
+});

@@ -65,7 +65,7 @@
 					? [
 							{
 								title: `Ranked ${cell.rank}`,
-								sub: `over the ${many(cell.commonCount)} payments that all of those ranked can carry: ${cell.commonCost}, ${cell.commonBps?.toFixed(2)} bps`
+								sub: `over the ${many(cell.commonCount)} payments that all of those ranked can carry: ${cell.commonCost}, ${cell.commonBps == null ? '–' : formatDecimal(cell.commonBps, 2, data.locale)} bps`
 							}
 						]
 					: []),
