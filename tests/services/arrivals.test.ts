@@ -236,7 +236,10 @@ describe('kill -9', () => {
 		await new Promise<void>((done) => proxy!.listen(0, '127.0.0.1', () => done()));
 		const gate = `http://127.0.0.1:${(proxy.address() as AddressInfo).port}`;
 		const at = new Date();
-		const [made] = await world.control<{ id: string; ours: string; account: string }[]>('payments');
+		// what Fernhall would have told of the payment, had it not been silent
+		const made = (await world.control<{ topic: string; body: string }[]>('deliveries'))
+			.map((one) => JSON.parse(one.body) as { topic: string; payment: object })
+			.find((one) => one.topic === 'payment.taken')!.payment;
 		const settledAt = new Date().toISOString();
 		const body = JSON.stringify({
 			id: 'e-kill',

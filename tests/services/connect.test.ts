@@ -36,8 +36,12 @@ describe('keys that are not right', () => {
 				{ publicKey: live.secretKey, secretKey: live.publicKey },
 				/secret key, in the box for the public key.*public key, in the box for the secret key/
 			],
-			['truncated', { ...live, secretKey: live.secretKey.slice(0, -4) }, /cut short: 24 of 28/],
-			['with something else', { ...live, publicKey: `${live.publicKey}XX` }, /too long/],
+			[
+				'truncated',
+				{ ...live, secretKey: live.secretKey.slice(0, -4) },
+				/28 signs after FHS-L- or FHS-T-; this has 24/
+			],
+			['with something else', { ...live, publicKey: `${live.publicKey}XX` }, /this has 30/],
 			['mistyped', { ...live, secretKey: typo(live.secretKey) }, /check sign/],
 			['test where live is meant', test, /test key, and you are connecting for live/],
 			['not a key at all', { ...live, secretKey: 'hunter2' }, /does not look like a Fernhall key/]

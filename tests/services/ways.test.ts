@@ -33,7 +33,7 @@ describe('number and token', () => {
 				{ number: right.token!, token: right.number! },
 				/token, in the box for the merchant number.*merchant number, in the box/
 			],
-			[{ number: right.number!.slice(0, -1) }, /ten digits; this has 9/],
+			[{ number: right.number!.slice(0, -1) }, /10 digits; this has 9/],
 			[{ number: right.number!.slice(0, -1) + ((Number(right.number!.at(-1)) + 1) % 10) }, /check digit does not fit/],
 			[{ token: right.token!.slice(0, -3) }, /four groups of eight signs/],
 			[test, /test merchant number, and you are connecting for live/],
@@ -168,7 +168,9 @@ describe('consent plus a token', () => {
 			desk.act('/connect/processors/quillon?/connect', { mode: 'live', noticeToken: token });
 		expect(says(await connect(''))).toMatch(/Paste the notice token/);
 		expect(says(await connect(noticeToken!.slice(0, -2)))).toMatch(/26 signs after the dash; this has 24/);
-		expect(says(await connect((await keysOf(desk, 'quillon', 'test')).noticeToken!))).toMatch(/is for test/);
+		expect(says(await connect((await keysOf(desk, 'quillon', 'test')).noticeToken!))).toMatch(
+			/This is a test notice token, and you are connecting for live/
+		);
 		expect(says(await connect(`qnr-${'z'.repeat(26)}`))).toMatch(/does not know this notice token/);
 		expect(says(await connect(noticeToken!))).toMatch(/Notifications are switched off/);
 		await world.at('quillon', `account/${ACCOUNTS.quillon}`, {

@@ -11,6 +11,7 @@ import {
 	dataFolder,
 	db,
 	knownOtherwise,
+	knowsAccount,
 	write,
 	type ConnectionRow,
 	type FileOwner,
@@ -127,7 +128,7 @@ async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unkno
 		);
 	});
 	// of an account that nothing is known of, nothing can be known otherwise; what comes meanwhile is met when it is merged
-	const isKnown = !!(await db.payments.one({ processor, mode: 'live', accountId: owner.accountId }));
+	const isKnown = await knowsAccount(owner);
 	let number = 0;
 	const clashes: FileTrouble[] = [];
 	try {

@@ -33,6 +33,19 @@ export type ChunkKind = 'captured' | 'declined';
 
 const sourceOf = (owner: FileOwner) => `file ${owner.fileId}`;
 
+/** Whether any payment of an account is known. */
+export async function knowsAccount({
+	processor,
+	accountId
+}: Pick<FileOwner, 'processor' | 'accountId'>): Promise<boolean> {
+	const db = await openForLongReads();
+	const rows = await db.query(
+		`SELECT 1 FROM payments WHERE processor = $1 AND mode = 'live' AND account_id = $2 AND processor_id IS NOT NULL LIMIT 1`,
+		{ bind: [processor, accountId], type: QueryTypes.SELECT }
+	);
+	return rows.length > 0;
+}
+
 /** Lines of a chunk that are known with another amount or currency, or as the other of captured and declined. */
 export async function knownOtherwise(
 	owner: Omit<FileOwner, 'fileId' | 'heardAt'>,
