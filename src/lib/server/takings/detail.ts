@@ -1,8 +1,8 @@
 import { cardTypeOf } from '../../core/cards';
 import { methodName } from '../../core/lineup';
-import { calendarNamed, expectedDay } from '../../core/calendar';
+import { calendarNamed, expectedDay, formatDay } from '../../core/calendar';
 import { isPriced, priceSteps, sayLine, sayUnpriced } from '../../core/fees';
-import { formatAmount, formatNumber, plainAmount } from '../../core/money';
+import { formatAmount, formatNumber, localDecimal, plainAmount } from '../../core/money';
 import { stateOf } from '../../core/stages';
 import { inFours } from '../../core/references';
 import type { Working } from '../../core/workings';
@@ -28,14 +28,14 @@ async function feeWorking(
 	if (!fee.card || !fee.priced)
 		return {
 			title,
-			about: `Captured on ${fee.day}.`,
+			about: `Captured on ${formatDay(fee.day, locale)}.`,
 			steps: [],
 			end: {
 				tone: 'clay',
 				text: `No contract with ${connection.name} was confirmed for that day, so nothing is expected. Confirm its rate card, and this payment is priced by it.`
 			}
 		};
-	const about = `${connection.name}’s rate card of ${fee.card.validFrom}${fee.cardType ? `, for ${fee.cardType.scheme}, ${fee.cardType.funding}, ${fee.cardType.region}` : ''}, captured on ${fee.day} (${connection.timeZone})`;
+	const about = `${connection.name}’s rate card of ${formatDay(fee.card.validFrom, locale)}${fee.cardType ? `, for ${fee.cardType.scheme}, ${fee.cardType.funding}, ${fee.cardType.region}` : ''}, captured on ${formatDay(fee.day, locale)} (${connection.timeZone})`;
 	if (!isPriced(fee.priced)) return { title, about, steps: [], end: { tone: 'clay', text: sayUnpriced(fee.priced) } };
 	const paid = { minor: payment.taken, currency: payment.currency };
 	const steps = priceSteps(fee.priced, paid, locale);
@@ -76,7 +76,9 @@ function chargedWorking(
 		steps: [
 			{
 				title: 'Taken from',
-				sub: charged.rate ? `at ${charged.rate.value} of ${charged.rate.day}` : undefined,
+				sub: charged.rate
+					? `at ${localDecimal(charged.rate.value, locale)} of ${formatDay(charged.rate.day, locale)}`
+					: undefined,
 				sum: sum(charged.base)
 			},
 			{ title: 'Fee', sub: `its band “${charged.label}”`, sum: sum(charged.fee) },

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { formatDay } from '$lib/core/calendar';
 	import { methodName } from '$lib/core/lineup';
 	import type { Working } from '$lib/core/workings';
 	import { ConnectionSheet, Figure, Said, Workings } from '$lib/ui';
@@ -178,7 +179,7 @@
 	{#if data.card}
 		<h2>
 			Rate card <span class="quiet font-sans text-[12px] font-normal"
-				>from {data.card.source}, valid from {data.card.validFrom}</span
+				>from {data.card.source}, valid from {formatDay(data.card.validFrom, data.locale)}</span
 			>
 		</h2>
 		<table>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { formatDay } from '$lib/core/calendar';
 	import { DayInput, Figure, Sheet, StageStrip, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const p = $derived(data.payment);
@@ -197,7 +198,8 @@
 	<p class="mt-5 text-[15px]" aria-live="polite">
 		<StageStrip reachedStep={p.reachedStep} brokenStep={p.brokenStep} stage={p.stage} />
 		{#if p.failure}<span class="text-clay ml-3">{p.failure}</span>{/if}
-		{#if p.expectedDay}<span class="quiet ml-3">in the bank on {p.expectedDay}, counted over {p.calendar} days</span
+		{#if p.expectedDay}<span class="quiet ml-3"
+				>in the bank on {formatDay(p.expectedDay, data.locale)}, counted over {p.calendar} days</span
 			>{/if}
 		{#if p.over > 0}<span class="text-clay ml-3">{p.overText} more than asked</span>{:else if p.overText}<span
 				class="ml-3">{p.overText} still missing</span

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { formatDay } from '$lib/core/calendar';
 	import { ConnectionSheet, DayInput, Field, RateCardEditor, Said, Workings } from '$lib/ui';
 	const { data, form } = $props();
 </script>
@@ -10,13 +11,17 @@
 		{#if !data.hasContract}No contract yet: nothing is expected of {data.connection.name}’s fees.{/if}
 		{#each data.versions as one, i (one.key)}{i ? ', ' : ''}<a
 				class={one.key === data.shown.key ? 'font-semibold' : 'underline'}
-				href="?version={one.key}">{one.role === 'contract' ? 'contract' : 'proposal'} from {one.validFrom}</a
+				href="?version={one.key}"
+				>{one.role === 'contract' ? 'contract' : 'proposal'} from {formatDay(one.validFrom, data.locale)}</a
 			> <span class="quiet">({one.source})</span>{/each}
 	</p>
 	{#if data.differs.length}
 		<details class="mt-2" open={data.shown.isProposal}>
 			<summary class="cursor-pointer"
-				>{data.differs.length} difference{data.differs.length === 1 ? '' : 's'} against the contract of {data.before}</summary
+				>{data.differs.length} difference{data.differs.length === 1 ? '' : 's'} against the contract of {formatDay(
+					data.before,
+					data.locale
+				)}</summary
 			>
 			<ul class="mt-1 list-disc pl-5">
 				{#each data.differs as one, nth (nth)}<li>{one}</li>{/each}
