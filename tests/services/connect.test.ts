@@ -43,7 +43,7 @@ describe('keys that are not right', () => {
 			],
 			['with something else', { ...live, publicKey: `${live.publicKey}XX` }, /this has 30/],
 			['mistyped', { ...live, secretKey: typo(live.secretKey) }, /check sign/],
-			['test where live is meant', test, /test key, and you are connecting for live/],
+			['test where live is meant', test, /test public key, and you are connecting for live/],
 			['not a key at all', { ...live, secretKey: 'hunter2' }, /does not look like a Fernhall key/]
 		];
 		for (const [name, keys, pattern] of cases) {

@@ -257,6 +257,30 @@ describe('one open payment of an order', () => {
 		expect(says(answer)).toContain('72.00 EUR refunded');
 		expect((await page('/needs-you')).replace(/<!--.*?-->/g, '')).not.toContain('TWICE-1 was paid twice');
 	}, 60_000);
+	it('what was given up while its processor could not be reached is cancelled there as soon as it can', async () => {
+		const address = await addressOf('61.00', 'CANCEL-1');
+		await choose(address, 'Your bank’s page');
+		await world.at('brackwater', 'faults', { down: true });
+		await choose(address, 'Tallybridge wallet');
+		const cancels = () =>
+			rows<{ state: string }>(
+				world,
+				`SELECT a.state FROM actions a JOIN payments p ON p.id = a.payment_id WHERE p.reference = 'CANCEL-1' AND a.act = 'cancel'
+				 ORDER BY a.created_at`
+			);
+		await until('nobody knows whether it arrived', async () => (await cancels())[0]?.state === 'unknown');
+		await world.at('brackwater', 'faults', { down: false });
+		await until(
+			'it is cancelled there',
+			async () => (await heldAt('brackwater', 'CANCEL-1'))[0]!.state === 'ended',
+			30_000
+		);
+		// the first one never came and is closed; another was sent, and that was all
+		await until('its outcome is known', async () =>
+			(await cancels()).every((one) => one.state !== 'unknown' && one.state !== 'planned')
+		);
+		expect((await cancels()).map((one) => one.state)).toEqual(['refused', 'done']);
+	}, 60_000);
 	it('a reference is one order: another sum or payer under it is a conflict, or replaces it when that is said', async () => {
 		const build = (amount: string, more: Record<string, string> = {}) =>
 			desk.act('/accept/tills/bow-shop/address', {

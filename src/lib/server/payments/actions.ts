@@ -5,7 +5,8 @@ import { db, write, type ActionRow, type ConnectionRow, type PaymentRow } from '
 import { log } from '../log';
 import { tell } from '../signals/live';
 import { wake } from '../signals/wake';
-import { ANSWER_MS } from './begin';
+import { randomId } from '../access';
+import { ANSWER_MS, beginAction } from './begin';
 import { keepFacts, keepReport, recompute } from './record';
 import { timeNow } from '../signals/clock';
 
@@ -41,6 +42,9 @@ export async function performAction(
 	}
 }
 
+/** So often a cancelling that never arrived is asked for. */
+const CANCELLED_UNTIL = 8;
+
 const NEVER_CAME: Record<ActionRow['act'], string> = {
 	charge: 'The charge never reached the processor. Nothing was taken.',
 	capture: 'It never reached the processor. Nothing was taken.',
@@ -69,6 +73,13 @@ export async function endAction(
 			await recompute(payment.id, tx);
 		}
 		await db.actions.update({ key }, { state: 'refused', says }, tx);
+		// what was given up here must not be paid there: a cancelling that never arrived is asked for again, under another key
+		if (
+			act === 'cancel' &&
+			outcome.outcome === 'never came' &&
+			(await db.actions.count({ paymentId, act }, tx)) < CANCELLED_UNTIL
+		)
+			await beginAction({ key: `jp-${randomId()}`, payment, act, minor: payment.minor }, tx, 'planned');
 		return { state: 'refused', says };
 	});
 	tell('takings');

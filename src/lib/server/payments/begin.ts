@@ -1,5 +1,6 @@
 import { db, type ActionRow, type PaymentRow, type Tx } from '../db';
 import { timeNow } from '../signals/clock';
+import { wake } from '../signals/wake';
 
 /** An action of ours at a processor. Its key makes it happen once, there and here. */
 export interface Action {
@@ -43,5 +44,7 @@ export async function beginAction(
 		},
 		tx
 	);
+	// it is left to the worker, which may not look again for half a minute: until then a payer could still pay it there
+	if (state === 'planned') tx.afterCommit(() => wake());
 	return {};
 }

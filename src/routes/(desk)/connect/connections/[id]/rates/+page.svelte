@@ -19,7 +19,7 @@
 		<details class="mt-2" open={data.shown.isProposal}>
 			<summary class="cursor-pointer"
 				>{data.differs.length} difference{data.differs.length === 1 ? '' : 's'} against the contract of {formatDay(
-					data.before,
+					data.before ?? '',
 					data.locale
 				)}</summary
 			>
