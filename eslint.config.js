@@ -93,6 +93,31 @@ export default ts.config(
 			[`src/lib/server/${room}/**/*.test.ts`]
 		)
 	),
+	{
+		files: ['src/lib/server/**/*.ts', 'src/hooks.server.ts', 'src/routes/**/*.ts'],
+		ignores: ['src/lib/server/outside.ts', 'src/lib/server/**/*.test.ts'],
+		rules: {
+			'no-restricted-globals': [
+				'error',
+				{
+					name: 'fetch',
+					message: 'Whatever goes out goes through askOutside (src/lib/server/outside.ts), which bounds it.'
+				}
+			],
+			'no-restricted-syntax': [
+				'error',
+				{
+					selector: "CallExpression[callee.property.name='request'][callee.object.name=/^https?$/]",
+					message: 'Whatever goes out goes through askOutside (src/lib/server/outside.ts), which bounds it.'
+				},
+				{
+					selector:
+						"NewExpression[callee.name='RateLimiterMemory']:has(ObjectExpression > Property[key.name='points'] > Literal)",
+					message: 'Limits stand in src/lib/server/limits.ts, each with its unit and reason.'
+				}
+			]
+		}
+	},
 	forbid(['src/hooks.server.ts'], [sql]),
 	forbid(
 		['src/routes/**'],

@@ -2,8 +2,10 @@
 // needs; all else goes to the pages. (In development, the route under src/routes/hooks does the same.)
 import { createServer } from 'node:http';
 import { fileURLToPath } from 'node:url';
-// settlement files are large; everything else is small, and is refused below before it is read
-process.env.BODY_SIZE_LIMIT ??= '128M';
+// what is written from here on is for the account that runs the server alone
+process.umask(0o077);
+// how much each route takes is counted in `src/lib/server/bodies.ts`; this is beyond the largest of them
+process.env.BODY_SIZE_LIMIT ??= '420M';
 // reads, writes, passwords and files wait for each other in a pool of four otherwise
 process.env.UV_THREADPOOL_SIZE ??= '12';
 // large computations run in a thread of their own
@@ -11,7 +13,8 @@ process.env.JUSTPURSE_THREAD ??= fileURLToPath(new URL('./build/thread/thread.js
 const { handler } = await import('./build/handler.js');
 
 const LARGEST = 262_144;
-const LARGEST_FORM = 8_000_000;
+/** A notification must have come whole within so many milliseconds. */
+const BODY_MS = 10_000;
 // set by the application as it starts, which `build/handler.js` has waited for
 const receive = globalThis[Symbol.for('just-purse.receive')];
 
@@ -42,19 +45,29 @@ const isBroken = (path) => {
 const server = createServer((request, response) => {
 	if (isBroken(request.url.split('?')[0]))
 		return refuse(request, response, 400, 'Broken request', 'The address is broken: a part of it is not valid text.');
-	if (Number(request.headers['content-length'] ?? 0) > LARGEST_FORM && !request.url.startsWith('/connect/files'))
-		return refuse(request, response, 413, 'Too large', 'The body is larger than 1 MB.');
 	if (request.method !== 'POST' || !request.url.startsWith('/hooks/'))
 		return handler(request, response, () => answer(response, 404, 'There is nothing here.'));
 	const chunks = [];
 	let size = 0;
+	/** What is refused is not read on: the connection ends with the answer. */
+	const cut = (status, text) => {
+		clearTimeout(timer);
+		request.removeAllListeners('data').removeAllListeners('end').pause();
+		response.setHeader('connection', 'close');
+		answer(response, status, text);
+	};
+	const timer = setTimeout(() => cut(408, 'It did not come in time. Please send it again.'), BODY_MS);
 	request.on('data', (chunk) => {
 		size += chunk.length;
-		if (size <= LARGEST) chunks.push(chunk);
+		if (size > LARGEST) return cut(413, 'Too large.');
+		chunks.push(chunk);
 	});
-	request.on('error', () => response.destroy());
+	request.on('error', () => {
+		clearTimeout(timer);
+		response.destroy();
+	});
 	request.on('end', () => {
-		if (size > LARGEST) return answer(response, 413, 'Too large.');
+		clearTimeout(timer);
 		const { headers } = request;
 		const header = (name) => (Array.isArray(headers[name]) ? headers[name][0] : headers[name]);
 		receive(
@@ -68,6 +81,11 @@ const server = createServer((request, response) => {
 	});
 });
 
+// who sends no whole head in this time, or nothing at all, is not waited for
+server.headersTimeout = 15_000;
+server.connectionsCheckingInterval = 5_000;
+server.keepAliveTimeout = 10_000;
+server.requestTimeout = 600_000;
 const port = Number(process.env.PORT ?? 5230);
 const host = process.env.HOST ?? '127.0.0.1';
 server.listen(port, host, () => console.log(`Listening on http://${host}:${port}`));

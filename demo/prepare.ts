@@ -66,6 +66,10 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 				[processor]
 			)
 		)[0]!;
+	const offlineIds = async () =>
+		(await db.rows<{ kind: string; id: string }>('SELECT kind, id FROM offline_methods')).map(
+			(one) => [one.kind, one.id] as const
+		);
 	// two of them are told at their own consoles where to send notifications, and of what
 	for (const { name, tickedByHand: topics } of Object.values(STANDINS)) {
 		if (!topics) continue;
@@ -165,6 +169,19 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 			Date.now() - (till.versions[0]!.daysAgo + 1) * DAY + TILLS.indexOf(till) * 60_000,
 			slug
 		]);
+	}
+	says('bringing what was received by its own methods, from the books');
+	for (const [kind, id] of await offlineIds()) {
+		const file = join(remembered, `books-${kind}.csv`);
+		if (!remembered || !existsSync(file)) continue;
+		const answer = await desk.upload(
+			'/connect/files?/take',
+			{ processor: `offline:${id}` },
+			'file',
+			`books-${kind}.csv`,
+			readFileSync(file, 'utf8')
+		);
+		if (answer.type !== 'success') throw new Error(`books-${kind}.csv: ${JSON.stringify(answer.data)}`);
 	}
 	says('payers who met nothing');
 	for (const [amount, reference, daysAgo] of UNMET) {

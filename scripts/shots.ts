@@ -3,7 +3,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { prepareDemo } from '../demo/prepare.ts';
-import { historyOf } from '../standins/history/index.ts';
+import { writeHistory } from '../standins/history/write.ts';
 import { Browser } from '../tests/world/browser.ts';
 import { NAMES } from '../tests/world/connections.ts';
 import { rows } from '../tests/world/database.ts';
@@ -21,12 +21,8 @@ mkdirSync(folder, { recursive: true });
 
 const world = await makeWorld({ JUSTPURSE_ROUND_MS: '500' }, { with: NAMES });
 const settlements = join(world.app.folder, 'settlements');
-mkdirSync(settlements, { recursive: true });
 const remembered = join(world.app.folder, 'remembered');
-mkdirSync(remembered, { recursive: true });
-const past = historyOf({ until: new Date(Date.now() - 86_400_000).toISOString().slice(0, 10), payments: 24_000 });
-for (const [name, text] of past.files) writeFileSync(join(settlements, `${name}.csv`), text);
-for (const [name, list] of past.remembered) writeFileSync(join(remembered, `${name}.json`), JSON.stringify(list));
+writeHistory(settlements, 24_000, remembered);
 await prepareDemo(world, remembered, (line) => console.log(`… ${line}`));
 const desk = await Browser.open();
 const phone = await Browser.open({ width: 390, height: 844 });
@@ -46,7 +42,7 @@ try {
 	await desk.sees('Needs you', 'h1');
 	await until(
 		'the history is taken in',
-		async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settlement_files'))[0]!.n === 6,
+		async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM settlement_files'))[0]!.n === 9,
 		60_000
 	);
 	await open('/needs-you');

@@ -1,8 +1,9 @@
 import { building } from '$app/environment';
-import { makeFirstUser, prepareSealing, SESSION_COOKIE, whoIs } from '$lib/server/access';
+import { makeFirstUser, payForPage, prepareSealing, SESSION_COOKIE, whoIs } from '$lib/server/access';
 import { business } from '$lib/server/connect/business';
 import { CONNECTORS } from '$lib/server/connectors';
-import { open } from '$lib/server/db';
+import { BodyRefused, withCountedBody } from '$lib/server/bodies';
+import { open, sayStartTrouble } from '$lib/server/db';
 import { log } from '$lib/server/log';
 import { receive } from '$lib/server/watch/receive';
 import { proofAt } from '$lib/server/connect/domains';
@@ -12,9 +13,15 @@ import { redirect, type Handle, type HandleServerError, type ServerInit } from '
 
 export const init: ServerInit = async () => {
 	if (building) return;
-	await open();
-	prepareSealing();
-	await makeFirstUser();
+	try {
+		await open();
+		await prepareSealing();
+		await makeFirstUser();
+	} catch (error) {
+		// whoever starts it reads a sentence and what to do, not where in our code it came to light
+		process.stderr.write(`Just Purse does not start. ${sayStartTrouble(error)}\n`);
+		process.exit(1);
+	}
 	// server.mjs hands notifications over without a detour through the pages
 	Object.assign(globalThis, {
 		[Symbol.for('just-purse.receive')]: receive,
@@ -39,7 +46,8 @@ export const handle: Handle = async ({ event, resolve }) => {
 	event.locals.frames = [];
 	// a page stays loaded while one goes from sheet to sheet, so every one of them may lead on to a consent
 	event.locals.goes = OPEN.test(pathname) ? [] : consentOrigins();
-	if (pathname.startsWith('/hooks/')) return resolve(event);
+	if (pathname === '/sign-out' && event.request.method !== 'POST')
+		return new Response('One signs out by a form.', { status: 405, headers: { allow: 'POST' } });
 	if (pathname.startsWith('/.well-known/')) {
 		// the proof of a domain, for the processor that looks at it under the domain's own name
 		const proof = await proofAt(event.request.headers.get('host') ?? event.url.host, pathname);
@@ -49,7 +57,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 		});
 	}
 	// the interface knows tokens, not cookies, so a page of another site has nothing to misuse
-	if (!pathname.startsWith('/api/') && isForeignWrite(event.request, event.url.origin))
+	if (!/^\/(api|hooks)\//.test(pathname) && isForeignWrite(event.request, event.url.origin))
 		return new Response('This form came from another site.', { status: 403 });
 	if (!OPEN.test(pathname)) {
 		event.locals.user = await whoIs(event.cookies.get(SESSION_COOKIE));
@@ -60,6 +68,42 @@ export const handle: Handle = async ({ event, resolve }) => {
 		}
 		if (pathname !== '/set-up' && pathname !== '/sign-out' && !(await business())) redirect(303, '/set-up');
 	}
+	if (event.route.id?.startsWith('/(payer)/')) {
+		const seconds = await payForPage({
+			address: event.getClientAddress(),
+			isAct: event.request.method === 'POST',
+			till: event.params.till ?? event.params.token ?? '',
+			order: event.url.searchParams.get('reference') ?? ''
+		});
+		if (seconds !== undefined)
+			return new Response(`Too many requests. Try again in ${seconds} second${seconds === 1 ? '' : 's'}.`, {
+				status: 429,
+				headers: { 'retry-after': String(seconds), 'content-type': 'text/plain; charset=utf-8' }
+			});
+	}
+	try {
+		event.request = await withCountedBody(event.request, event.route.id);
+	} catch (error) {
+		if (!(error instanceof BodyRefused)) throw error;
+		// what is left of it is not read: the connection ends with the answer
+		const refused = new Response(error.message, {
+			status: error.status,
+			headers: { 'content-type': 'text/plain; charset=utf-8' }
+		});
+		const answer = pathname.startsWith('/api/')
+			? frameworkProblem(refused, pathname)
+			: event.request.headers.get('x-sveltekit-action')
+				? // a form of the desk keeps what was typed, and says why
+					Response.json({
+						type: 'failure',
+						status: error.status,
+						data: JSON.stringify([{ trouble: 1, says: 1 }, error.message])
+					})
+				: refused;
+		answer.headers.set('connection', 'close');
+		return answer;
+	}
+	if (pathname.startsWith('/hooks/')) return resolve(event);
 	const response = await resolve(event, {
 		transformPageChunk: ({ html }) => html.replace('%theme%', event.locals.theme)
 	});

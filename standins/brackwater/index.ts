@@ -213,6 +213,17 @@ export const manifest: Manifest = {
 	start: startBrackwater,
 	account: 'BW-5518',
 	signIn: SIGN_IN,
+	trial: {
+		unknown: (given) => ({ ...given, token: Array(4).fill('0a1b2c3d').join('-') }),
+		amounts: {
+			card: [
+				{ minor: 8450, currency: 'EUR' },
+				{ minor: 4200, currency: 'GBP' }
+			],
+			'bank-redirect': [{ minor: 5600, currency: 'EUR' }]
+		},
+		fields: (given) => given.number!
+	},
 	keys: { number: 'number', token: 'token' },
 	remembers: true
 };

@@ -197,6 +197,17 @@ export const manifest: Manifest = {
 	start: startFernhall,
 	account: ACCOUNT,
 	signIn: SIGN_IN,
+	trial: {
+		unknown: (given) => ({ ...given, secretKey: `FHS-L-${'Q'.repeat(27)}${checkSign('Q'.repeat(27))}` }),
+		amounts: {
+			card: [
+				{ minor: 8450, currency: 'EUR' },
+				{ minor: 12_800, currency: 'JPY' }
+			],
+			'device-wallet': [{ minor: 2100, currency: 'EUR' }]
+		},
+		fields: (given) => given.publicKey!
+	},
 	keys: { publicKey: 'public', secretKey: 'secret' },
 	remembers: true
 };

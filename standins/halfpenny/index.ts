@@ -136,5 +136,15 @@ export const manifest: Manifest = {
 	start: startHalfpenny,
 	account: ACCOUNT,
 	signIn: SIGN_IN,
+	trial: {
+		unknown: (given) => ({ ...given, secretKey: `HZ1${'Q'.repeat(22)}` }),
+		amounts: {
+			card: [
+				{ minor: 8450, currency: 'EUR' },
+				{ minor: 4200, currency: 'GBP' }
+			]
+		},
+		fields: (given) => given.publicKey!
+	},
 	keys: { publicKey: 'public', secretKey: 'secret' }
 };

@@ -9,7 +9,7 @@ import { PRICES as OSTREL } from '../ostrel/api.ts';
 import { decimal } from '../shared/sums.ts';
 
 /** The columns of the settlement files that the houses hand over. */
-const COLUMNS =
+export const COLUMNS =
 	'payment,captured_at,source,method,currency,amount_minor,entry,scheme,funding,issuer,fee_currency,fee_minor,base_minor,rate,refunded_minor,disputed_minor,ordered_at,outcome,reason';
 
 /** In so many of a hundred times an attempt is declined before the payment that comes about, by how it is made. */
@@ -64,7 +64,7 @@ const HOUSE_METHODS: Readonly<Record<string, string>> = {
 };
 
 /** Repeatable chance: the same seed gives the same business. */
-function chance(seed: number) {
+export function chance(seed: number) {
 	let state = seed >>> 0;
 	const next = () => {
 		state = (state + 0x6d2b79f5) >>> 0;

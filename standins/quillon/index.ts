@@ -219,6 +219,16 @@ export const manifest: Manifest = {
 	start: startQuillon,
 	account: ACCOUNT,
 	signIn: SIGN_IN,
+	trial: {
+		unknown: (given) => ({ ...given, noticeToken: `qnr-${'q'.repeat(26)}` }),
+		amounts: {
+			'bank-debit': [{ minor: 4000, currency: 'EUR' }],
+			'credit-transfer': [
+				{ minor: 9000, currency: 'EUR' },
+				{ minor: 4200, currency: 'GBP' }
+			]
+		}
+	},
 	keys: { noticeToken: 'notice' },
 	scopes: ['read', 'collect'],
 	beforeConnecting: { switches: { notifications: true, 'payer return': true } },

@@ -1,5 +1,17 @@
 import type { RunningStandin, StandinOptions } from './serve.ts';
 
+/** What a test of its connector does at it that only its own payers or forgers do. */
+export interface Trial {
+	/** credentials of the right form that it never gave */
+	unknown(given: Readonly<Record<string, string>>): Readonly<Record<string, string>>;
+	/** amounts that each of its methods is tried with, in minor units; the first for everything */
+	readonly amounts: Readonly<Record<string, readonly { readonly minor: number; readonly currency: string }[]>>;
+	/** the method whose money can be held first, where it is not the first one */
+	readonly holds?: string;
+	/** the public value that opens its card fields, where it has any */
+	fields?(given: Readonly<Record<string, string>>): string;
+}
+
 /** What demo, tests, ports and consoles need to know of a stand-in. Each tells it itself, in its `index.ts`. */
 export interface Manifest {
 	readonly name: string;
@@ -20,6 +32,8 @@ export interface Manifest {
 	readonly beforeConnecting?: Readonly<Record<string, unknown>>;
 	/** events that are ticked by hand at its console, where it has no interface for it */
 	readonly tickedByHand?: readonly string[];
+	/** how its connector is tried; every processor has one */
+	readonly trial?: Trial;
 	/** whether it knows the payments of the last sixty days when a demo begins */
 	readonly remembers?: boolean;
 }

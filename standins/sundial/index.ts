@@ -259,6 +259,10 @@ export const manifest: Manifest = {
 	start: startSundial,
 	account: ACCOUNT,
 	signIn: SIGN_IN,
+	trial: {
+		unknown: (given) => ({ ...given, token: `SDT${'Q'.repeat(27)}${tokenCheck('Q'.repeat(27))}` }),
+		amounts: { 'pay-later': [{ minor: 14_800, currency: 'EUR' }] }
+	},
 	keys: { number: 'number', token: 'token' },
 	choices: { tier: 'FOUR' },
 	beforeConnecting: { waiting: [] },

@@ -212,6 +212,18 @@ export const manifest: Manifest = {
 	start: startTallybridge,
 	account: 'TB-EU-1',
 	signIn: SIGN_IN,
+	trial: {
+		unknown: (given) => ({ ...given, access: `at.${'Q'.repeat(27)}` }),
+		amounts: {
+			'account-wallet': [
+				{ minor: 8450, currency: 'EUR' },
+				{ minor: 12_800, currency: 'JPY' }
+			],
+			card: [{ minor: 4300, currency: 'EUR' }]
+		},
+		holds: 'card',
+		fields: () => 'TB-EU-1~live'
+	},
 	choices: { account: 'TB-EU-1' },
 	scopes: ['account', 'collect', 'notices'],
 	remembers: true

@@ -23,6 +23,8 @@ afterAll(async () => {
 
 /** Signs in at a stand-in's own console, if it asks. */
 async function atConsole(name: string): Promise<void> {
+	// the way there goes through our own server: it is looked at only once the browser has come
+	await until('its console', async () => (await desk.driver.getCurrentUrl()).startsWith(world.addressOf(name)));
 	if (!(await desk.path()).endsWith('/sign-in')) return;
 	const { mail, password } = consoleSignIn(name);
 	await (await desk.find('input[name=mail]')).sendKeys(mail);

@@ -28,7 +28,7 @@ describe('access', () => {
 			const answer = await fetch(world.app.address + path, { headers: { accept: 'text/html' }, redirect: 'manual' });
 			expect([path, answer.status, answer.headers.get('location')?.split('?')[0]]).toEqual([path, 303, '/sign-in']);
 		}
-		for (const path of ['/find?q=a', '/live', '/theme', '/needs-you/__data.json'])
+		for (const path of ['/find?q=a', '/live', '/needs-you/__data.json'])
 			expect([
 				path,
 				(await fetch(world.app.address + path, { redirect: 'manual' })).status === 200 && !path.includes('__data')

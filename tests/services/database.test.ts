@@ -183,11 +183,11 @@ describe('lists of payments', () => {
 		await store.overpaidOrders(10);
 		await store.unseenContradictions(10);
 		await store.unseenClashes(10);
-		await store.dueArrivals(1, 'proven', 10);
+		await store.dueArrivals(1, 'proven', 10, []);
 		await store.nextDue();
 		await store.pageOfArrivals({});
 		await store.arrivalCounts();
-		await store.dueWaitingFacts(1, 10);
+		await store.dueWaitingFacts(1, 10, []);
 		options.logging = false;
 		const questions = sent.filter((text) => /^(SELECT|WITH)/.test(text));
 		expect(questions.length).toBeGreaterThan(25);

@@ -204,9 +204,13 @@ async function populated(version: number): Promise<Sequelize> {
 	return db;
 }
 
-describe.each([1, 2, 3, 4, 5])('a populated database of version %i', (version) => {
+/** Versions from the sixth on are made of the fifth by what was shipped then. */
+const LATER = { 6: '0006-one-truth', 7: '0007-arrival-counts' } as const;
+
+describe.each([1, 2, 3, 4, 5, 6, 7])('a populated database of version %i', (version) => {
 	it('is carried over: no payment lost, none doubled, no sum changed', async () => {
-		const db = await populated(version);
+		const db = await populated(Math.min(version, 5));
+		if (version in LATER) await migrate(db, LATER[version as keyof typeof LATER]);
 		await migrate(db);
 		const all = <T extends object>(sql: string) => db.query<T>(sql, { type: QueryTypes.SELECT });
 		const payments = await all<{

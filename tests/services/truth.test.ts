@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { booksOf } from '../../standins/history/books.ts';
 import { history } from '../../standins/history/index.ts';
+import { formatNumber } from '../../src/lib/core/money/index.ts';
 import { connectAt, idOf, NAMES, prepare } from '../world/connections.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
@@ -15,6 +17,9 @@ const day = (ago: number) =>
 		Date.now() - ago * 86_400_000
 	);
 const files = history({ until: day(1), payments: 400, months: 2 });
+/** What was received by transfer before, as the business's own books tell it. */
+const books = booksOf(day(1), 60).get('credit-transfer')!;
+const received = books.split('\n').filter((line) => line.startsWith('WA-'));
 
 beforeAll(async () => {
 	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' }, { with: NAMES });
@@ -30,6 +35,10 @@ beforeAll(async () => {
 		expect(
 			(await desk.upload('/connect/files?/take', { processor: name }, 'file', `${name}.csv`, text)).data?.says
 		).toMatch(/payments are new/);
+	expect(
+		(await desk.upload('/connect/files?/take', { processor: `offline:${offline}` }, 'file', 'books.csv', books)).data
+			?.says
+	).toMatch(new RegExp(`^books.csv is imported: ${received.length} of`));
 	// what is taken here: two cards, one of them refunded in part; a transfer; an attempt that is declined
 	for (const reference of ['TR-1', 'TR-2']) await desk.giveCard(await desk.address('84.50', reference), CARDS.approved);
 	await desk.giveCard(await desk.address('84.50', 'TR-3'), CARDS.declined);
@@ -89,7 +98,7 @@ describe('one period', () => {
 		for (const one of came) add(sums, one.currency, minorOf(one.amount, one.currency));
 		// as many as the files hold, and what was taken here
 		const inFiles = [...files.values()].join('\n').match(/,captured,\n/g)!.length;
-		expect(came.length).toBe(inFiles - totalsIn('captured') + 3);
+		expect(came.length).toBe(inFiles - totalsIn('captured') + received.length + 3);
 
 		// by carrier: the connections' own use, and the offline method's
 		const byCarrier: Sums = {};
@@ -107,7 +116,10 @@ describe('one period', () => {
 		const { use } = await desk.data<{
 			use: { chosen: number; paid: number; taken: { currency: string; minor: number }[] };
 		}>(`/connect/offline/${offline}`);
-		expect([use.chosen, use.paid, use.taken]).toEqual([1, 1, [{ currency: 'EUR', minor: 24_000 }]]);
+		const mine = received.length + 1;
+		const minor = received.reduce((sum, line) => sum + Number(line.split(',')[5]), 24_000);
+		expect(received.length).toBeGreaterThan(20);
+		expect([use.chosen, use.paid, use.taken]).toEqual([mine, mine, [{ currency: 'EUR', minor }]]);
 		for (const { currency, minor } of use.taken) add(byCarrier, currency, minor);
 		expect([carried + use.paid, byCarrier]).toEqual([came.length, sums]);
 
@@ -125,11 +137,17 @@ describe('one period', () => {
 			}>(compare);
 			return shown.count === undefined ? undefined : shown;
 		});
-		expect([compared.count, compared.offline]).toEqual([carried, { count: 1, sums: ['240.00 EUR'] }]);
+		expect([compared.count, compared.offline]).toEqual([
+			carried,
+			{ count: mine, sums: [`${formatNumber({ minor, currency: 'EUR' }, 'en-GB')} EUR`] }
+		]);
 		expect(compared.methods.reduce((all, one) => all + one.count, 0)).toBe(carried);
 		const declined = lines.filter((one) => one.stage === 'failed').length;
 		expect(compared.happened.declined.count).toBe(declined);
-		const refunded = lines.filter((one) => one.stage === 'refunded' || one.stage === 'part refunded').length;
+		// what came by a method of one's own, no processor carried
+		const refunded = lines.filter(
+			(one) => (one.stage === 'refunded' || one.stage === 'part refunded') && one.route !== 'own account'
+		).length;
 		expect(compared.happened.refunded.count).toBe(refunded);
 
 		// by till, and the replay of one

@@ -172,6 +172,8 @@ export async function makeWorld(
 		PORT: String(port),
 		ORIGIN: address,
 		JUSTPURSE_DATA: join(folder, 'purse'),
+		// all of a test comes from one address
+		JUSTPURSE_PAYERS_PER_ADDRESS: '100',
 		JUSTPURSE_ADMIN_MAIL: SIGN_IN.mail,
 		JUSTPURSE_ADMIN_NAME: SIGN_IN.name,
 		JUSTPURSE_ADMIN_PASSWORD: SIGN_IN.password,

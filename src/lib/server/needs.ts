@@ -18,6 +18,7 @@ import {
 } from './db';
 import { openProposals } from './ratecards';
 import { neededOf } from './watch/needed';
+import { clockOffset, databaseDamage } from './watch/troubles';
 
 /** One thing that needs a decision: the figure behind it and the way to settle it. */
 export interface Need {
@@ -36,6 +37,13 @@ const FEE_DAYS = 90;
 const TOLD = 20;
 const DAY = 86_400_000;
 
+/** An offset in the unit that one sets a clock by. */
+function sayOffset(seconds: number): string {
+	const minutes = Math.round(Math.abs(seconds) / 60);
+	const much = minutes >= 120 ? `${Math.round(minutes / 60)} hours` : `${minutes} minutes`;
+	return `${much} ${seconds > 0 ? 'fast' : 'slow'}`;
+}
+
 /** Everything that needs a decision now, the urgent first. On a quiet day there is none. */
 export async function needs(locale: string, now: number): Promise<Need[]> {
 	const list: Need[] = [];
@@ -45,6 +53,26 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		allTills(),
 		arrivalCounts()
 	]);
+	const damage = databaseDamage();
+	if (damage.length)
+		list.push({
+			id: 'damaged database',
+			says: `The database is damaged: ${damage[0]}. Stop the server, keep a copy of its folder, and put the latest backup in its place.`,
+			figure: `${damage.length} place${damage.length === 1 ? '' : 's'}`,
+			href: '/watch',
+			act: 'See what comes in',
+			urgent: true
+		});
+	const clock = clockOffset();
+	if (clock)
+		list.push({
+			id: 'wrong clock',
+			says: `This machine’s clock is ${sayOffset(clock.seconds)}: notifications with right signatures are refused for their time. Set the clock; what they told of is asked after meanwhile.`,
+			figure: `${clock.refused} refused`,
+			href: '/watch',
+			act: 'See what comes in',
+			urgent: true
+		});
 	if (!connections.length)
 		list.push({
 			id: 'no connection',

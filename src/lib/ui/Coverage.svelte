@@ -2,6 +2,7 @@
 	import {
 		clashingSituations,
 		emptySituations,
+		sayNotLooked,
 		saySituation,
 		singleSituations,
 		type Coverage,
@@ -29,14 +30,28 @@
 	let worker: Worker | undefined;
 	let turn = 0;
 
-	const ask = (asked: CoverageInput) => worker?.postMessage({ turn: ++turn, input: JSON.parse(JSON.stringify(asked)) });
-	onMount(() => {
-		worker = new Worker(new URL('../workers/coverage.ts', import.meta.url), { type: 'module' });
-		worker.onmessage = ({ data }: MessageEvent<{ turn: number; found: Coverage; ms: number }>) => {
+	let isBusy = false;
+	/** The latest question wins: one that nobody waits for any more is stopped. */
+	const ask = (asked: CoverageInput) => {
+		if (isBusy) {
+			worker?.terminate();
+			worker = undefined;
+		}
+		worker ??= started();
+		isBusy = true;
+		worker.postMessage({ turn: ++turn, input: JSON.parse(JSON.stringify(asked)) });
+	};
+	function started(): Worker {
+		const made = new Worker(new URL('../workers/coverage.ts', import.meta.url), { type: 'module' });
+		made.onmessage = ({ data }: MessageEvent<{ turn: number; found: Coverage; ms: number }>) => {
 			if (data.turn !== turn) return;
 			found = data.found;
 			ms = data.ms;
+			isBusy = false;
 		};
+		return made;
+	}
+	onMount(() => {
 		if (input) ask(input);
 		return () => worker?.terminate();
 	});
@@ -99,13 +114,21 @@
 	<p aria-live="polite" data-coverage={found.asked}>
 		{#if empty.length}<b class="text-clay"
 				>{empty.length} situation{empty.length === 1 ? '' : 's'} with nothing to pay by.</b
-			>{:else}<b class="text-moss">No payer meets an empty checkout.</b>{/if}
+			>{:else}<b class:text-moss={!found.notLooked.length}
+				>{found.notLooked.length ? 'No empty checkout in what was looked at.' : 'No payer meets an empty checkout.'}</b
+			>{/if}
 		{clashing.length ? `Two offers of one name meet in ${clashing.length}.` : ''}
 		{single.length ? `${single.length} hang on one route.` : ''}
 		<span class="quiet"
-			>{found.asked.toLocaleString(locale)} classes of payers and amounts asked, in {ms.toFixed(0)} ms; there are no others.</span
+			>{found.asked.toLocaleString(locale)} classes of payers and amounts asked, in {ms.toFixed(0)} ms{found.notLooked
+				.length
+				? '.'
+				: '; there are no others.'}</span
 		>
 	</p>
+	{#each found.notLooked as one (one.currency)}<p class="note clay mt-2" role="status">
+			{sayNotLooked(one, locale)} Fewer conditions on different things let it be proven.
+		</p>{/each}
 	{#each found.buried as one (one.id)}
 		<p class="note mt-2">
 			<b>{one.name}</b> never appears: {one.rules.map((rule) => RULES[rule]).join('; or ')}.

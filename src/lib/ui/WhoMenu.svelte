@@ -21,7 +21,8 @@
 	function setTheme(value: string) {
 		chosen = value;
 		document.documentElement.dataset.theme = value;
-		void fetch('/theme', { method: 'POST', body: new URLSearchParams({ theme: value }) });
+		// kept by the browser itself and at once: whoever goes to another page in the same moment has chosen, too
+		document.cookie = `purse_theme=${value}; path=/; max-age=31536000; samesite=lax`;
 	}
 	const THEMES = [
 		{ value: 'auto', name: 'As the system' },

@@ -1,12 +1,21 @@
-import { SESSION_COOKIE, signIn } from '$lib/server/access';
+import { KNOWN_COOKIE, SESSION_COOKIE, signIn } from '$lib/server/access';
 import { fail, redirect } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions } from './$types';
 
 const Form = z.object({ mail: z.string().trim().max(200), password: z.string().max(500) });
 
-/** Only an address of our own: anything else would lead a person who just signed in elsewhere. */
-const ownPath = (to: string | null): string => (to && /^\/(?![/\\])/.test(to) ? to : '/needs-you');
+const FIRST_PAGE = '/needs-you';
+/** Only an address of our own, as a browser would read it: anything else would lead a person who just signed in elsewhere. */
+function ownPath(to: string | null, origin: string): string {
+	if (!to?.startsWith('/')) return FIRST_PAGE;
+	try {
+		const read = new URL(to, origin);
+		return read.origin === origin ? read.pathname + read.search : FIRST_PAGE;
+	} catch {
+		return FIRST_PAGE;
+	}
+}
 
 export const actions: Actions = {
 	default: async ({ request, cookies, url, getClientAddress }) => {
@@ -14,7 +23,9 @@ export const actions: Actions = {
 		if (!read.success || !read.data.mail || !read.data.password)
 			return fail(400, { mail: String(read.data?.mail ?? ''), says: 'Give your mail address and your password.' });
 		const { mail, password } = read.data;
-		const result = await signIn(mail, password, getClientAddress());
+		const result = await signIn(mail, password, getClientAddress(), cookies.get(KNOWN_COOKIE));
+		if ('refused' in result && result.refused === 'busy')
+			return fail(429, { mail, says: 'Many people are signing in at this moment. Try again in a few seconds.' });
 		if ('refused' in result)
 			return fail(result.refused === 'wait' ? 429 : 400, {
 				mail,
@@ -30,6 +41,14 @@ export const actions: Actions = {
 			secure: url.protocol === 'https:',
 			expires: result.expires
 		});
-		redirect(303, ownPath(url.searchParams.get('to')));
+		// this browser is known from now on: strangers who guess wrong cannot lock its owner out
+		cookies.set(KNOWN_COOKIE, result.known, {
+			path: '/sign-in',
+			httpOnly: true,
+			sameSite: 'lax',
+			secure: url.protocol === 'https:',
+			maxAge: 180 * 86_400
+		});
+		redirect(303, ownPath(url.searchParams.get('to'), url.origin));
 	}
 };

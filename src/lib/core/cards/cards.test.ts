@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
 	cardTypeOf,
@@ -5,8 +6,10 @@ import {
 	fundingOf,
 	intersectTypes,
 	isLuhnValid,
+	holdsCardNumber,
 	isNoType,
 	maskCardNumbers,
+	maskInJson,
 	refusedParts,
 	regionOf,
 	SchemeCatalogue,
@@ -65,5 +68,64 @@ describe('card numbers', () => {
 		expect(maskCardNumbers('order 1234567890123456, IBAN BE68539007547034')).toBe(
 			'order 1234567890123456, IBAN BE68539007547034'
 		);
+	});
+	const digits = '990110000000000';
+	const card = [...Array(10).keys()].map((digit) => `${digits}${digit}`).find(isLuhnValid)!;
+	const other = [...Array(10).keys()].map((digit) => `996012345678901${digit}`).find(isLuhnValid)!;
+	it.each([
+		['beside a date and a code', `${card} 09/29 123`],
+		['after an order number', `order 20417 ${card}`],
+		['glued to an order number', `20417${card}`],
+		['two in a row', `${card} ${other}`],
+		['with dots', card.replace(/(.{4})(?=.)/g, '$1.')],
+		['with slashes', card.replace(/(.{4})(?=.)/g, '$1/')],
+		['with no-break spaces', card.replace(/(.{4})(?=.)/g, '$1\u00a0')],
+		['with thin spaces and dashes', card.replace(/(.{4})(?=.)/g, '$1\u2009\u2013')],
+		['in full-width digits', card.replace(/\d/g, (one) => String.fromCharCode(0xff10 + Number(one)))],
+		['with something invisible between', card.split('').join('\u200b')],
+		['in words', `my card is ${card}, thanks`]
+	])('masks one %s', (_, text) => {
+		const masked = maskCardNumbers(text);
+		const left = masked.normalize('NFKC').replace(/\D/g, '');
+		expect(left).not.toContain(card.slice(0, 12));
+		expect(left).not.toContain(other.slice(0, 12));
+		expect(masked).toContain('••••');
+		expect(holdsCardNumber(text)).toBe(true);
+		expect(holdsCardNumber(masked)).toBe(false);
+	});
+	it('leaves numbers that are no cards: account numbers, references, times, sums', () => {
+		for (const text of [
+			'BE68 5390 0754 7034',
+			'RF18 5390 0754 7034',
+			'+++090/9337/55493+++',
+			'1764184598000',
+			'2026-11-26T20:14:00Z',
+			'0032 9 123 45 67'
+		])
+			expect(maskCardNumbers(text)).toBe(text);
+	});
+	it('masks within a document that stays one', () => {
+		const given = { note: `paid with ${card}`, list: [4_500, 1_764_184_598_000], raw: 1, deep: [{ [card]: 'x' }] };
+		const masked = maskInJson(JSON.stringify(given));
+		expect(masked).not.toContain(card);
+		expect(JSON.parse(masked)).toMatchObject({ list: given.list, note: `paid with •••• ${card.slice(-4)}` });
+		expect(JSON.parse(maskInJson(`{"number":${card}}`))).toEqual({ number: `•••• ${card.slice(-4)}` });
+	});
+	it('never leaves one in a random text, and is quick with a text that is all digits', () => {
+		fc.assert(
+			fc.property(
+				fc.string(),
+				fc.string(),
+				fc.constantFrom('', ' ', '-', '.', '/', ' - '),
+				(before, after, between) => {
+					const masked = maskCardNumbers(`${before}${card.split('').join(between)}${after}`);
+					expect(masked.normalize('NFKC').replace(/\D/g, '')).not.toContain(card.slice(0, 12));
+				}
+			),
+			{ numRuns: 500, seed: 20_420 }
+		);
+		const begun = performance.now();
+		maskCardNumbers('9'.repeat(262_144));
+		expect(performance.now() - begun).toBeLessThan(1_000);
 	});
 });

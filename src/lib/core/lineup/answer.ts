@@ -12,7 +12,7 @@ import {
 	type Check,
 	type ChosenRoute
 } from './checks';
-import type { Carrier, Choice, LineUp, Offer } from './lineup';
+import { choiceHolds, type Carrier, type LineUp, type Offer } from './lineup';
 import type { ConnectionState, Context, States } from './states';
 
 /** One way to pay that a payer sees. */
@@ -90,7 +90,7 @@ export interface Beaten {
 }
 
 /** An offer as it stands for all payers of one currency, day, domain and way of paying: only amount and payer are open. */
-interface Prepared {
+export interface Prepared {
 	readonly offer: Offer;
 	readonly order: number;
 	readonly carrier: Carrier;
@@ -107,7 +107,10 @@ interface Prepared {
 /** Prepared once for each kind of payment; line-up and states are never changed in place. */
 const prepared = new WeakMap<LineUp, WeakMap<States, Map<string, Prepared[]>>>();
 
-function prepare(lineUp: LineUp, context: Context, states: States): Prepared[] {
+/** The offers that a currency, a day, a domain and a way of paying leave; none where the till does not take the currency. */
+export function prepare(lineUp: LineUp, context: Context, states: States): readonly Prepared[] {
+	if (!context.tillCurrencies.includes(context.currency) || states.pausedCurrencies?.includes(context.currency))
+		return [];
 	const byStates = prepared.get(lineUp) ?? prepared.set(lineUp, new WeakMap()).get(lineUp)!;
 	const byKind = byStates.get(states) ?? byStates.set(states, new Map()).get(states)!;
 	const key = `${context.mode} ${context.currency} ${context.entry} ${context.recurring} ${context.day} ${context.domain}`;
@@ -167,18 +170,16 @@ function prepare(lineUp: LineUp, context: Context, states: States): Prepared[] {
 }
 
 /**
- * What is offered, without workings: the same as `answer(…).offered`, for hot loops.
+ * What is offered of prepared offers, in their order.
+ * @param passes whether amount and payer leave one
  * @param beaten filled with the offers that only what stands above them withholds
  */
-export function offeredOnly(lineUp: LineUp, context: Context, states: States, beaten?: Beaten[]): Offered[] {
+export function offeredOf(list: readonly Prepared[], passes: (one: Prepared) => boolean, beaten?: Beaten[]): Offered[] {
 	const offered: Offered[] = [];
-	if (!context.tillCurrencies.includes(context.currency) || states.pausedCurrencies?.includes(context.currency))
-		return offered;
 	const beside: ConnectionState[] = [];
 	const names: string[] = [];
-	for (const one of prepare(lineUp, context, states)) {
-		if (!(context.minor >= one.least && context.minor <= one.most)) continue;
-		if (one.asks && !conditionsHold(one.offer, context)) continue;
+	for (const one of list) {
+		if (!passes(one)) continue;
 		const excluded = excludedBy(one.connection, beside);
 		if (excluded || names.includes(one.name)) {
 			beaten?.push({ offer: one.offer, why: excluded ? 'excluded' : 'same-name' });
@@ -197,20 +198,24 @@ export function offeredOnly(lineUp: LineUp, context: Context, states: States, be
 	return offered;
 }
 
-const holds = (choice: Choice | undefined, value: string | readonly string[] | undefined): boolean => {
-	if (!choice) return true;
-	if (value === undefined) return false;
-	const meets =
-		typeof value === 'string' ? choice.values.includes(value) : value.some((one) => choice.values.includes(one));
-	return meets === (choice.rule === 'only');
-};
+/**
+ * What is offered, without workings: the same as `answer(…).offered`, for hot loops.
+ * @param beaten filled with the offers that only what stands above them withholds
+ */
+export const offeredOnly = (lineUp: LineUp, context: Context, states: States, beaten?: Beaten[]): Offered[] =>
+	offeredOf(
+		prepare(lineUp, context, states),
+		(one) =>
+			context.minor >= one.least && context.minor <= one.most && (!one.asks || conditionsHold(one.offer, context)),
+		beaten
+	);
 
 const conditionsHold = ({ conditions: c }: Offer, context: Context): boolean =>
-	holds(c.countries, context.country) &&
-	holds(c.groups, context.groups) &&
-	holds(c.goods, context.goods) &&
-	holds(c.delivery, context.delivery) &&
-	holds(c.domains, context.domain) &&
+	choiceHolds(c.countries, context.country) &&
+	choiceHolds(c.groups, context.groups) &&
+	choiceHolds(c.goods, context.goods) &&
+	choiceHolds(c.delivery, context.delivery) &&
+	choiceHolds(c.domains, context.domain) &&
 	(!c.recurrence || c.recurrence === (context.recurring ? 'recurring' : 'one-time')) &&
 	(!c.orderedBy || c.orderedBy === context.orderedBy) &&
 	(!c.withoutOnlineMethod || context.hasOnlineMethod === false);

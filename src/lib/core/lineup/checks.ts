@@ -1,6 +1,6 @@
 import { intersectTypes, isNoType, type CardTypes } from '../cards';
 import { compare, findRate, fraction, isCurrency, round, unrounded, type Currency, type FoundRate } from '../money';
-import type { Carrier, Choice, Offer } from './lineup';
+import { choiceHolds, type Carrier, type Choice, type Offer } from './lineup';
 import { hasCard } from './methods';
 import type { Ability, ConnectionState, Context, OfflineState, States } from './states';
 
@@ -202,13 +202,6 @@ export function withinBound(bound: Omit<Bound, 'rate'>, context: Context, rate: 
 	return bound.side === 'minimum' ? order >= 0 : order <= 0;
 }
 
-const choiceHolds = (choice: Choice | undefined, values: readonly string[] | undefined): boolean => {
-	if (!choice) return true;
-	// an unknown value fails a condition on it
-	if (!values) return false;
-	const meets = values.some((value) => choice.values.includes(value));
-	return choice.rule === 'only' ? meets : !meets;
-};
 const one = (value: string | undefined) => (value === undefined ? undefined : [value]);
 
 /** All checks but the last of one offer, each with its fact, all of them even after one has failed. */

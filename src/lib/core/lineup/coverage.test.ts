@@ -11,6 +11,7 @@ import {
 	lostSituations,
 	Offer,
 	offeredOnly,
+	sayNotLooked,
 	saySituation,
 	singleSituations,
 	type Context,
@@ -182,7 +183,8 @@ describe('coverage', () => {
 		).toContain('group: g1 or g2');
 	});
 	it('tells what is lost by another line-up, or by other states, and nothing that was lost before', () => {
-		const says = (list: ReturnType<typeof lostSituations>) => list.map((one) => saySituation(one, 'en-GB'));
+		const says = ({ situations }: ReturnType<typeof lostSituations>) =>
+			situations.map((one) => saySituation(one, 'en-GB'));
 		const up = (lineUp: LineUp, s = states) => ({ lineUp, states: s });
 		const from30 = { ...transfer, conditions: { amounts: [{ currency: 'EUR', minimum: 3_000 }] } };
 		expect(says(lostSituations(up([transfer]), up([from30]), base, []))).toEqual([
@@ -194,7 +196,7 @@ describe('coverage', () => {
 			'CHF, up to 18.75',
 			'EUR, 0.50 to 19.99'
 		]);
-		expect(lostSituations(up([card]), up([card, transfer]), base, [])).toEqual([]);
+		expect(lostSituations(up([card]), up([card, transfer]), base, [])).toEqual({ situations: [], notLooked: [] });
 	});
 	it('says which details a till should ask for', () => {
 		const door = Offer.parse({ id: 'd', method: 'on-delivery', name: 'At the door', routes: { EUR: by('own') } });
@@ -293,5 +295,65 @@ describe('coverage is exact', () => {
 			}),
 			{ numRuns: 80, seed: 20418 }
 		);
+	});
+});
+
+describe('coverage of very many conditions', () => {
+	const letters = Array.from({ length: 26 }, (_, n) => String.fromCharCode(65 + n));
+	/** A line-up of so many offers, each with conditions of its own in every facet. */
+	const busy = (many: number, groups: (n: number) => string[]): LineUp =>
+		Array.from({ length: many }, (_, n) =>
+			Offer.parse({
+				id: `b${n}`,
+				method: n % 2 ? 'card' : 'credit-transfer',
+				name: `B${n}`,
+				routes: n % 2 ? { EUR: by('fernhall'), CHF: by('fernhall') } : { EUR: by('own'), CHF: by('own') },
+				conditions: {
+					amounts: [{ currency: 'EUR', minimum: 100 + 37 * n, maximum: 9_000 + 41 * n }],
+					countries: {
+						rule: n % 3 ? 'only' : 'except',
+						values: letters.slice(0, 12).map((one) => `${one}${letters[n % 26]}`)
+					},
+					groups: { rule: n % 2 ? 'only' : 'except', values: groups(n) },
+					goods: { rule: 'only', values: [`goods ${n % 9}`, `goods ${(n + 1) % 9}`] },
+					delivery: { rule: 'except', values: [`way ${n % 7}`] },
+					domains: { rule: 'except', values: [`d${n % 5}.example`] },
+					...(n % 4 ? {} : { orderedBy: 'page' as const }),
+					...(n % 5 ? {} : { withoutOnlineMethod: true })
+				}
+			})
+		);
+	it('answers ten offers with a condition in every facet, exactly, in two seconds', () => {
+		const lineUp = busy(10, (n) => [`g${n % 8}`]);
+		const begun = performance.now();
+		const found = ask(lineUp, states, ['d0.example', 'd1.example']);
+		expect(performance.now() - begun).toBeLessThan(8_000);
+		expect(found.notLooked).toEqual([]);
+		// each class by itself would have been asked this often
+		expect(found.asked).toBeGreaterThan(10_000_000);
+		const { situations } = found;
+		const random = fc.sample(fc.nat(situations.length - 1), { numRuns: 400, seed: 20_419 });
+		for (const at of random) {
+			const one = situations[at]!;
+			expect(offeredOnly(lineUp, one.context, states).map((offer) => offer.offer.id)).toEqual(
+				one.offers.map((offer) => offer.id)
+			);
+		}
+	}, 60_000);
+	it('answers forty offers, or says which currencies it has not looked at, under a bound of time', () => {
+		for (const groups of [(n: number) => [`g${n % 6}`], (n: number) => [`g${n}`, `g${(n * 7) % 40}`]]) {
+			const begun = performance.now();
+			const { situations, notLooked } = ask(busy(40, groups), states, ['d0.example']);
+			expect(performance.now() - begun).toBeLessThan(20_000);
+			const told = new Set([...situations.map((one) => one.currency), ...notLooked.map((one) => one.currency)]);
+			expect([...told].sort()).toEqual(['CHF', 'EUR']);
+			for (const one of notLooked) expect(sayNotLooked(one, 'en-GB')).toMatch(/^(EUR|CHF) was not looked at whole: /);
+		}
+	}, 60_000);
+	it('proves of what is lost what it can, and names the rest', () => {
+		const much = busy(40, (n) => [`g${n}`, `g${(n * 7) % 40}`]);
+		const { situations, notLooked } = lostSituations({ lineUp: [card], states }, { lineUp: much, states }, base, []);
+		expect(situations).toEqual([]);
+		expect(notLooked.map((one) => one.currency)).toEqual(['EUR', 'CHF']);
 	});
 });

@@ -1,28 +1,10 @@
-import { answer, offeredOnly, type Beaten } from './answer';
+import { answer, offeredOf, prepare, type Beaten, type Offered, type Prepared } from './answer';
 import type { Rule } from './checks';
-import type { Choice, LineUp, Offer } from './lineup';
+import { FACETS, facetClasses, TooManyClasses, type Classes, type Facet } from './classes';
+import { choiceHolds, type LineUp, type Offer } from './lineup';
 import { formatNumber } from '../money';
 import { amountCuts } from './ruler';
 import type { Context, States } from './states';
-
-/** What may tell payers apart, beside currency and amount. */
-export const FACETS = [
-	'country',
-	'groups',
-	'goods',
-	'delivery',
-	'domain',
-	'recurrence',
-	'orderedBy',
-	'online'
-] as const;
-export type Facet = (typeof FACETS)[number];
-
-/** A class of payers that no condition of the line-up tells apart in one facet. */
-export interface FacetClass {
-	readonly says: string;
-	readonly set: Partial<Context>;
-}
 
 /** A set of payers and amounts to all of which the same is offered. A facet that is left out does not matter. */
 export interface Situation {
@@ -50,11 +32,20 @@ export interface Buried {
 	readonly nearest: Context;
 }
 
+/** A currency whose situations were not looked at: they are more than the computation may take. */
+export interface NotLooked {
+	readonly currency: string;
+	/** how many classes of payers and amounts it has; undefined where even their number is beyond counting */
+	readonly classes?: number;
+}
+
 export interface Coverage {
-	/** how many classes were asked, each once */
+	/** how many classes of payers and amounts there are in what was looked at, every one of them answered */
 	readonly asked: number;
 	readonly situations: readonly Situation[];
+	/** told where everything was looked at */
 	readonly buried: readonly Buried[];
+	readonly notLooked: readonly NotLooked[];
 }
 
 export interface CoverageInput {
@@ -66,292 +57,298 @@ export interface CoverageInput {
 	readonly domains: readonly string[];
 }
 
-/** stands for any kind of goods or delivery that no condition names */
-const ELSE = 'anything else';
-/** The classes into which conditions part one value: alike where every condition says the same of them. */
-function valueClasses(
-	choices: readonly Choice[],
-	set: (value: string | undefined) => Partial<Context>,
-	other: { value: string; says: string }
-): FacetClass[] {
-	if (!choices.length) return [{ says: '', set: {} }];
-	const sign = (value: string) => choices.map((one) => (one.values.includes(value) ? '1' : '0')).join('');
-	const bySign = new Map<string, string[]>();
-	for (const value of new Set(choices.flatMap((one) => one.values)))
-		bySign.set(sign(value), [...(bySign.get(sign(value)) ?? []), value]);
-	return [
-		...[...bySign.values()].map((values) => ({ says: either(values), set: set(values[0]) })),
-		{ says: other.says, set: set(other.value) },
-		{ says: 'not known', set: set(undefined) }
-	];
+/** So many steps one question may take: two to three seconds, and some hundred megabytes at most. */
+const STEPS = 2_000_000;
+/** Steps that are left; each currency may take an equal share of what those before it left. */
+interface Budget {
+	left: number;
 }
 
-/** Values that no condition tells apart, as one reads them aloud. */
-const either = (values: readonly string[]): string => values.join(' or ');
-
-/**
- * The classes into which conditions on groups part payers, who may be in any number of them. Groups that every condition
- * names alike are one; what a payer in several meets is what the conditions say of all of them together, so that the
- * classes are as many as there are different unions, however many groups there are.
- */
-function groupClasses(choices: readonly Choice[]): FacetClass[] {
-	if (!choices.length) return [{ says: '', set: {} }];
-	const bySign = new Map<bigint, string[]>();
-	for (const group of new Set(choices.flatMap((one) => one.values))) {
-		const sign = choices.reduce((bits, one, at) => (one.values.includes(group) ? bits | (1n << BigInt(at)) : bits), 0n);
-		bySign.set(sign, [...(bySign.get(sign) ?? []), group]);
-	}
-	const classes = new Map<bigint, { says: string[]; groups: string[] }>([[0n, { says: [], groups: [] }]]);
-	for (const [sign, groups] of bySign)
-		for (const [before, one] of [...classes]) {
-			const union = before | sign;
-			// the first way to a union is the one with the fewest groups that matter
-			const way = { says: [...one.says, either(groups)], groups: [...one.groups, groups[0]!] };
-			const known = classes.get(union);
-			if (!known || known.groups.length > way.groups.length) classes.set(union, way);
-		}
-	return [
-		...[...classes.values()].map(({ says, groups }) => ({
-			says: says.join(' and ') || 'in none of them',
-			set: { groups }
-		})),
-		{ says: 'not known', set: { groups: undefined } }
-	];
+type Told = Pick<Situation, 'offers' | 'carriers' | 'beaten'> & { readonly key: string };
+/** A stretch of amounts over which the same is told. */
+interface Stretch {
+	readonly from: number;
+	readonly to?: number;
+	readonly told: Told;
 }
+/** Payers who differ in no facet that matters. */
+interface Box {
+	readonly key: string;
+	readonly payers: Partial<Record<Facet, string>>;
+	readonly set: Partial<Context>;
+}
+type Boxes = Map<Stretch, Map<string, Box>>;
+type Side = Pick<CoverageInput, 'lineUp' | 'states'>;
+
+/** Facets that decide of each offer alone, in whatever class the others are; domain and recurrence bear on routes, too. */
+const INDEPENDENT = ['country', 'groups', 'goods', 'delivery', 'orderedBy', 'online'] as const;
+type Independent = (typeof INDEPENDENT)[number];
+const isIndependent = (facet: Facet): facet is Independent => (INDEPENDENT as readonly Facet[]).includes(facet);
+
+/** Whether an offer's condition in one facet holds. */
+const HOLDS: Readonly<Record<Independent, (offer: Offer, set: Partial<Context>) => boolean>> = {
+	country: ({ conditions: c }, { country }) => choiceHolds(c.countries, country),
+	groups: ({ conditions: c }, { groups }) => choiceHolds(c.groups, groups),
+	goods: ({ conditions: c }, { goods }) => choiceHolds(c.goods, goods),
+	delivery: ({ conditions: c }, { delivery }) => choiceHolds(c.delivery, delivery),
+	orderedBy: ({ conditions: c }, { orderedBy }) => !c.orderedBy || c.orderedBy === orderedBy,
+	online: ({ conditions: c }, { hasOnlineMethod }) => !c.withoutOnlineMethod || hasOnlineMethod === false
+};
+
+/** How many classes of payers and amounts a currency has: known before any of them is asked. */
+const countClasses = (classes: Classes, cuts: number): number =>
+	FACETS.reduce((product, facet) => product * classes[facet].length, cuts);
 
 /**
- * The classes into which conditions, proofs and page codes part web domains: the till's own, every other one that something
- * knows, any other, and none where an order that names none has none.
+ * The situations of one currency. Conditions are factored: what each class of a facet says of all offers is one set of
+ * bits, so that classes whose bits come to the same are asked once, however many they are together. A class is told with
+ * others that differ from it in one facet alone where all of them are told alike.
+ * @param tell what is told where these are offered on each side, with a key that is the same for what is alike; nothing
+ * leaves the class out
+ * @throws TooManyClasses where it would take too many steps
  */
-function domainClasses(
-	choices: readonly Choice[],
-	states: readonly States[],
-	wanting: ReadonlySet<string>,
+function sweepCurrency(
+	sides: readonly Side[],
+	classes: Classes,
 	base: Context,
-	domains: readonly string[]
-): FacetClass[] {
-	const books = states.flatMap((one) => [one.provenDomains, one.pageCodes]);
-	const known = new Set([
-		...domains,
-		...(base.domain === undefined ? [] : [base.domain]),
-		...choices.flatMap((one) => one.values),
-		...books.flatMap((book) => Object.keys(book))
-	]);
-	if (!choices.length && !wanting.size) return [{ says: '', set: {} }];
-	const sign = (domain: string | undefined) =>
-		JSON.stringify([
-			domain === undefined,
-			choices.map((one) => domain !== undefined && one.values.includes(domain)),
-			books.map((book) => (domain === undefined ? [] : (book[domain] ?? []).filter((id) => wanting.has(id))))
-		]);
-	const bySign = new Map<string, { says: string[]; domain: string | undefined }>();
-	const add = (says: string, domain: string | undefined) => {
-		const key = sign(domain);
-		const one = bySign.get(key);
-		if (one) one.says.push(says);
-		else bySign.set(key, { says: [says], domain });
+	currency: string,
+	cuts: readonly number[],
+	tell: (sides: readonly { offered: Offered[]; beaten: Beaten[] }[]) => Told | undefined,
+	budget: Budget
+): Situation[] {
+	const step = (many: number) => {
+		budget.left -= many;
+		if (budget.left < 0) throw new TooManyClasses();
 	};
-	for (const domain of known) add(domain, domain);
-	add('another domain', 'another.invalid');
-	if (base.domain === undefined) add('no domain', undefined);
-	return [...bySign.values()].map(({ says, domain }) => ({ says: either(says), set: { domain } }));
-}
+	// one bit for each offer of each side
+	const offsets = sides.map((_, s) => sides.slice(0, s).reduce((sum, one) => sum + one.lineUp.length, 0));
+	const all = sides.flatMap((one) => one.lineUp);
+	const bitsWhere = (holds: (offer: Offer) => boolean) =>
+		all.reduce((bits, offer, at) => (holds(offer) ? bits | (1n << BigInt(at)) : bits), 0n);
+	const masks = Object.fromEntries(
+		INDEPENDENT.map((facet) => [
+			facet,
+			classes[facet].map(({ set }) => bitsWhere((offer) => HOLDS[facet](offer, { orderedBy: base.orderedBy, ...set })))
+		])
+	) as Record<Independent, bigint[]>;
 
-const given = (lineUp: LineUp, pick: (offer: Offer) => Choice | undefined): Choice[] =>
-	lineUp.map(pick).filter((one) => one !== undefined);
+	/** What domain and recurrence leave of each side, and which of it stands at each amount. */
+	const roots = classes.domain.map((domain) =>
+		classes.recurrence.map((recurrence) => {
+			const context = { ...base, ...domain.set, ...recurrence.set, currency };
+			const entries = sides.map((side) =>
+				prepare(side.lineUp, context, side.states).filter((one) => {
+					const { domains, recurrence: wanted } = one.offer.conditions;
+					return (
+						choiceHolds(domains, context.domain) &&
+						(!wanted || wanted === (context.recurring ? 'recurring' : 'one-time'))
+					);
+				})
+			);
+			const bitOf = (s: number, one: Prepared) => 1n << BigInt(offsets[s]! + one.order);
+			const standing = cuts.map((minor) =>
+				entries.reduce(
+					(bits, list, s) =>
+						list.reduce((more, one) => (minor >= one.least && minor <= one.most ? more | bitOf(s, one) : more), bits),
+					0n
+				)
+			);
+			const outcomes = new Map<bigint, Told | undefined>();
+			const outcome = (bits: bigint) => {
+				if (outcomes.has(bits)) return outcomes.get(bits);
+				step(all.length);
+				const told = tell(
+					entries.map((list, s) => {
+						const beaten: Beaten[] = [];
+						return { offered: offeredOf(list, (one) => (bits & bitOf(s, one)) !== 0n, beaten), beaten };
+					})
+				);
+				outcomes.set(bits, told);
+				return told;
+			};
+			return {
+				standing,
+				outcome,
+				relevant: standing.reduce((bits, one) => bits | one, 0n),
+				leaves: new Map<bigint, Boxes>()
+			};
+		})
+	);
 
-/** Connections that want something of the web domain for a method that a line-up offers through them. */
-function wantingConnections(lineUp: LineUp, states: readonly States[]): Set<string> {
-	const found = new Set<string>();
-	for (const offer of lineUp)
-		for (const route of Object.values(offer.routes))
-			for (const carrier of [route.first, route.standby])
-				for (const one of states) {
-					const connection = carrier?.kind === 'connection' ? one.connections[carrier.id] : undefined;
-					const ability = connection?.abilities.find(({ method }) => method === offer.method);
-					if (ability?.wantsDomainProof || ability?.wantsPageCode) found.add(connection!.id);
+	const stretches = new Map<string, Stretch>();
+	const NOBODY: Box = { key: '', payers: {}, set: {} };
+	/** What is told from amount to amount where these offers' conditions hold. */
+	const leaf = (root: (typeof roots)[number][number], mask: bigint): Boxes => {
+		const known = root.leaves.get(mask);
+		if (known) return known;
+		step(cuts.length);
+		const boxes: Boxes = new Map();
+		let open: { from: number; told: Told } | undefined;
+		const close = (to?: number) => {
+			if (!open) return;
+			const key = `${open.from} ${to} ${open.told.key}`;
+			let stretch = stretches.get(key);
+			if (!stretch) stretches.set(key, (stretch = { ...open, to }));
+			boxes.set(stretch, new Map([['', NOBODY]]));
+		};
+		cuts.forEach((from, at) => {
+			const told = root.outcome(root.standing[at]! & mask);
+			if (told && open && open.told.key === told.key) return;
+			close(from - 1);
+			open = told && { from, told };
+		});
+		close();
+		root.leaves.set(mask, boxes);
+		return boxes;
+	};
+
+	const memo = FACETS.map(() => new Map<string, Boxes>());
+	/** Joins what the classes of one facet tell, where all but this facet is the same. */
+	const below = (level: number, mask: bigint, d: number, r: number): Boxes => {
+		if (level < 0) return leaf(roots[d]![r]!, mask);
+		const facet = FACETS[level]!;
+		const key = `${mask} ${d} ${r}`;
+		const known = memo[level]!.get(key);
+		if (known) return known;
+		const mine = classes[facet];
+		const joined = new Map<Stretch, Map<string, { box: Box; at: number[] }>>();
+		mine.forEach((_, at) => {
+			let next = mask;
+			if (isIndependent(facet)) next &= masks[facet][at]!;
+			const [nextD, nextR] = [facet === 'domain' ? at : d, facet === 'recurrence' ? at : r];
+			// below here domain and recurrence are chosen: what they leave nothing of tells nothing apart
+			if (level <= LAST_ROOT) next &= roots[nextD]![nextR]!.relevant;
+			for (const [stretch, boxes] of below(level - 1, next, nextD, nextR)) {
+				step(boxes.size);
+				let mineOf = joined.get(stretch);
+				if (!mineOf) joined.set(stretch, (mineOf = new Map()));
+				for (const box of boxes.values()) {
+					const one = mineOf.get(box.key);
+					if (one) one.at.push(at);
+					else mineOf.set(box.key, { box, at: [at] });
 				}
-	return found;
+			}
+		});
+		const result: Boxes = new Map();
+		for (const [stretch, boxes] of joined) {
+			const list = new Map<string, Box>();
+			for (const { box, at } of boxes.values()) {
+				const first = mine[at[0]!]!;
+				const says = at.length === mine.length && mine.length > 1 ? '' : at.map((n) => mine[n]!.says).join('; ');
+				const made: Box = {
+					key: `${box.key}\n${says}`,
+					payers: says ? { ...box.payers, [facet]: says } : box.payers,
+					set: { ...first.set, ...box.set }
+				};
+				list.set(made.key, made);
+			}
+			result.set(stretch, list);
+		}
+		memo[level]!.set(key, result);
+		return result;
+	};
+	const found = below(FACETS.length - 1, (1n << BigInt(all.length)) - 1n, 0, 0);
+	return [...found].flatMap(([{ from, to, told }, boxes]) =>
+		[...boxes.values()].map(({ payers, set }) => {
+			const { key: _, ...rest } = told;
+			return { ...rest, currency, from, to, payers, context: { ...base, ...set, currency, minor: from } };
+		})
+	);
 }
+/** The lower of the two facets that bear on routes. */
+const LAST_ROOT = FACETS.indexOf('domain');
 
-/** The classes of payers in every facet, exact: what no condition, ability or address tells apart is one. */
-export function facetClasses(
-	lineUp: LineUp,
-	states: readonly States[],
+/** Asks every class of every currency of a till, as far as each can be looked at. */
+function sweep(
+	sides: readonly Side[],
 	base: Context,
-	domains: readonly string[]
-): Record<Facet, FacetClass[]> {
-	const on = lineUp.filter((offer) => offer.on);
-	const countries = given(on, (offer) => offer.conditions.countries);
-	const named = new Set(countries.flatMap((one) => one.values));
-	const elsewhere = ['AQ', 'BV', 'HM', 'TF', 'IO', 'GS'].find((code) => !named.has(code)) ?? 'UM';
-	const asksOrder = on.some((offer) => offer.conditions.orderedBy);
-	return {
-		country: valueClasses(countries, (country) => ({ country }), { value: elsewhere, says: 'another country' }),
-		groups: groupClasses(given(on, (offer) => offer.conditions.groups)),
-		goods: valueClasses(
-			given(on, (offer) => offer.conditions.goods),
-			(goods) => ({ goods }),
-			{ value: ELSE, says: 'other goods' }
-		),
-		delivery: valueClasses(
-			given(on, (offer) => offer.conditions.delivery),
-			(delivery) => ({ delivery }),
-			{ value: ELSE, says: 'another delivery' }
-		),
-		domain: domainClasses(
-			given(on, (offer) => offer.conditions.domains),
-			states,
-			wantingConnections(on, states),
+	domains: readonly string[],
+	tell: Parameters<typeof sweepCurrency>[5]
+): { asked: number; situations: Situation[]; notLooked: NotLooked[]; classes?: Classes } {
+	let classes: Classes;
+	const lineUp = sides.flatMap((one) => one.lineUp);
+	try {
+		classes = facetClasses(
+			lineUp,
+			sides.map((one) => one.states),
 			base,
 			domains
-		),
-		// an address may ask for recurring payments anywhere; where payments always recur, nothing says otherwise
-		recurrence: base.recurring
-			? [{ says: '', set: { recurring: true } }]
-			: [
-					{ says: 'one-time', set: { recurring: false } },
-					{ says: 'recurring', set: { recurring: true } }
-				],
-		orderedBy: asksOrder
-			? [
-					{ says: 'on the page', set: { orderedBy: 'page' } },
-					{ says: 'by the interface', set: { orderedBy: 'interface' } }
-				]
-			: [{ says: '', set: {} }],
-		online: on.some((offer) => offer.conditions.withoutOnlineMethod)
-			? [
-					{ says: 'with an online method', set: { hasOnlineMethod: true } },
-					{ says: 'without an online method', set: { hasOnlineMethod: false } },
-					{ says: 'not known', set: { hasOnlineMethod: undefined } }
-				]
-			: [{ says: '', set: {} }]
-	};
+		);
+	} catch (error) {
+		if (!(error instanceof TooManyClasses)) throw error;
+		return { asked: 0, situations: [], notLooked: base.tillCurrencies.map((currency) => ({ currency })) };
+	}
+	let asked = 0;
+	const situations: Situation[] = [];
+	const notLooked: NotLooked[] = [];
+	let left = STEPS;
+	for (const [at, currency] of base.tillCurrencies.entries()) {
+		const context = { ...base, currency };
+		const cuts = [...new Set(sides.flatMap((one) => amountCuts(one.lineUp, context, one.states)))].sort(
+			(a, b) => a - b
+		);
+		const many = countClasses(classes, cuts.length);
+		const share = Math.floor(left / (base.tillCurrencies.length - at));
+		const budget = { left: share };
+		try {
+			situations.push(...sweepCurrency(sides, classes, base, currency, cuts, tell, budget));
+			asked += many;
+		} catch (error) {
+			if (!(error instanceof TooManyClasses)) throw error;
+			notLooked.push({ currency, classes: many });
+		}
+		left -= share - Math.max(0, budget.left);
+	}
+	return { asked, situations: situations.sort(worstFirst), notLooked, classes };
 }
 
-type Raw = Situation & { readonly key: string };
-
-/** Every combination of classes of payers. */
-function combinations(classes: Record<Facet, FacetClass[]>) {
-	let combos: { payers: Partial<Record<Facet, string>>; set: Partial<Context> }[] = [{ payers: {}, set: {} }];
-	for (const facet of FACETS)
-		combos = combos.flatMap(({ payers, set }) =>
-			classes[facet].map((one) => ({
-				payers: one.says ? { ...payers, [facet]: one.says } : payers,
-				set: { ...set, ...one.set }
-			}))
-		);
-	return combos;
+/**
+ * What every payer would meet at a till: each class of payers and amounts is answered, and classes to which the same is
+ * offered are told as one. Exact, for every condition is a step: between two limits in play nothing can change. A currency
+ * whose classes are too many is told as not looked at.
+ */
+export function coverage({ lineUp, states, base, domains }: CoverageInput): Coverage {
+	const shown = new Set<string>();
+	const { asked, situations, notLooked, classes } = sweep([{ lineUp, states }], base, domains, ([side]) => {
+		const { offered, beaten } = side!;
+		for (const one of offered) shown.add(one.offer.id);
+		return {
+			key: `${offered.map((one) => `${one.offer.id} ${one.carrier.id}`).join('\n')}\n\n${beaten.map((one) => `${one.offer.id} ${one.why}`).join('\n')}`,
+			offers: offered.map((one) => ({ id: one.offer.id, name: one.offer.name, carrier: one.carrier.id })),
+			carriers: new Set(offered.map((one) => one.carrier.id)).size,
+			beaten: beaten.map((one) => ({ id: one.offer.id, name: one.offer.name, why: one.why }))
+		};
+	});
+	return {
+		asked,
+		situations,
+		notLooked,
+		buried:
+			!classes || notLooked.length
+				? []
+				: lineUp
+						.filter((offer) => offer.on && !shown.has(offer.id))
+						.map((offer) => buried(offer, lineUp, states, base, classes))
+	};
 }
 
 const NOTHING = { offers: [], carriers: 0, beaten: [] };
 
-/**
- * Asks each class of payers and amounts once, and joins neighbouring stretches of amounts that are told alike.
- * @param tell what is told of a class, with a key that is the same for what is alike; nothing leaves the class out
- */
-function sweep(
-	classes: Record<Facet, FacetClass[]>,
-	base: Context,
-	startsOf: (currency: string) => readonly number[],
-	tell: (context: Context) => (Pick<Situation, 'offers' | 'carriers' | 'beaten'> & { key: string }) | undefined
-): Raw[] {
-	const raw: Raw[] = [];
-	const combos = combinations(classes);
-	for (const currency of base.tillCurrencies) {
-		const starts = startsOf(currency);
-		for (const { payers, set } of combos) {
-			let last: Raw | undefined;
-			starts.forEach((from, at) => {
-				const next = starts[at + 1];
-				const to = next === undefined ? undefined : next - 1;
-				const context: Context = { ...base, ...set, currency, minor: from };
-				const told = tell(context);
-				if (!told) {
-					last = undefined;
-					return;
-				}
-				if (last && last.key === told.key) last = raw[raw.length - 1] = { ...last, to };
-				else raw.push((last = { ...told, currency, from, to, payers, context }));
-			});
-		}
-	}
-	return FACETS.reduce((list, facet) => joined(list, facet, classes[facet].length), raw);
-}
-
-/**
- * What every payer would meet at a till: each class of payers and amounts is asked once, and classes to which the same
- * is offered are told as one. Exact, for every condition is a step: between two limits in play nothing can change.
- */
-export function coverage({ lineUp, states, base, domains }: CoverageInput): Coverage {
-	const shown = new Set<string>();
-	const asked: Context[] = [];
-	const situations = sweep(
-		facetClasses(lineUp, [states], base, domains),
-		base,
-		(currency) => amountCuts(lineUp, { ...base, currency }, states),
-		(context) => {
-			const beaten: Beaten[] = [];
-			const offered = offeredOnly(lineUp, context, states, beaten);
-			asked.push(context);
-			for (const one of offered) shown.add(one.offer.id);
-			return {
-				key: `${offered.map((one) => `${one.offer.id} ${one.carrier.id}`).join('\n')}\n\n${beaten.map((one) => `${one.offer.id} ${one.why}`).join('\n')}`,
-				offers: offered.map((one) => ({ id: one.offer.id, name: one.offer.name, carrier: one.carrier.id })),
-				carriers: new Set(offered.map((one) => one.carrier.id)).size,
-				beaten: beaten.map((one) => ({ id: one.offer.id, name: one.offer.name, why: one.why }))
-			};
-		}
-	);
-	return {
-		asked: asked.length,
-		situations: situations.map(({ key: _, ...one }) => one).sort(worstFirst),
-		buried: lineUp
-			.filter((offer) => offer.on && !shown.has(offer.id))
-			.map((offer) => buried(offer, lineUp, states, asked))
-	};
+/** Situations that were lost, and the currencies in which that was not looked at. */
+export interface Lost {
+	readonly situations: readonly Situation[];
+	readonly notLooked: readonly NotLooked[];
 }
 
 /**
  * Situations in which something is offered before, and nothing after: of another line-up, or of the same one in other
  * states. Exact, over the classes that the conditions of both tell apart.
  */
-export function lostSituations(
-	before: Pick<CoverageInput, 'lineUp' | 'states'>,
-	after: Pick<CoverageInput, 'lineUp' | 'states'>,
-	base: Context,
-	domains: readonly string[]
-): Situation[] {
-	const found = sweep(
-		facetClasses([...before.lineUp, ...after.lineUp], [before.states, after.states], base, domains),
-		base,
-		(currency) =>
-			[...new Set([before, after].flatMap((one) => amountCuts(one.lineUp, { ...base, currency }, one.states)))].sort(
-				(a, b) => a - b
-			),
-		(context) =>
-			offeredOnly(after.lineUp, context, after.states).length === 0 &&
-			offeredOnly(before.lineUp, context, before.states).length > 0
-				? { key: 'lost', ...NOTHING }
-				: undefined
+export function lostSituations(before: Side, after: Side, base: Context, domains: readonly string[]): Lost {
+	const { situations, notLooked } = sweep([before, after], base, domains, ([was, is]) =>
+		is!.offered.length === 0 && was!.offered.length > 0 ? { key: 'lost', ...NOTHING } : undefined
 	);
-	return found.map(({ key: _, ...one }) => one).sort(worstFirst);
-}
-
-/** Joins situations that differ in one facet only and are the same in all of its classes. */
-function joined(list: readonly Raw[], facet: Facet, many: number): Raw[] {
-	if (many < 2) return [...list];
-	const groups = new Map<string, Raw[]>();
-	for (const one of list) {
-		const key = JSON.stringify([one.currency, one.from, one.to, one.key, { ...one.payers, [facet]: undefined }]);
-		groups.set(key, [...(groups.get(key) ?? []), one]);
-	}
-	return [...groups.values()].flatMap((same) => {
-		if (same.length < 2) return same;
-		const { [facet]: _, ...rest } = same[0]!.payers;
-		if (same.length === many) return [{ ...same[0]!, payers: rest }];
-		return [{ ...same[0]!, payers: { ...rest, [facet]: same.map((one) => one.payers[facet]).join('; ') } }];
-	});
+	return { situations, notLooked };
 }
 
 const clashes = (one: Situation) => one.beaten.some((other) => other.why === 'same-name');
@@ -365,22 +362,40 @@ export const clashingSituations = (list: readonly Situation[]) => list.filter(cl
 export const singleSituations = (list: readonly Situation[]) =>
 	list.filter((one) => one.offers.length > 0 && one.carriers === 1);
 
+/** So many contexts are looked at to say why an offer never appears. */
+const NEAREST = 2_000;
+
 /** Why an offer never appears: the rule that fails in every class, else those that fail where the fewest do. */
-function buried(offer: Offer, lineUp: LineUp, states: States, asked: readonly Context[]): Buried {
+function buried(offer: Offer, lineUp: LineUp, states: States, base: Context, classes: Classes): Buried {
+	// payers who meet its own conditions come nearest; what stands below it does not matter
+	const payer = Object.assign(
+		{},
+		...INDEPENDENT.map((facet) => {
+			const mine = classes[facet];
+			return (mine.find(({ set }) => HOLDS[facet](offer, { orderedBy: base.orderedBy, ...set })) ?? mine[0]!).set;
+		})
+	) as Partial<Context>;
+	const above = lineUp.slice(0, lineUp.indexOf(offer) + 1);
 	let everywhere: Set<Rule> | undefined;
-	let nearest = asked[0];
+	let nearest: Context | undefined;
 	let fewest = Infinity;
 	let inTurn = new Set<Rule>();
-	for (const context of asked) {
-		const withheld = answer(lineUp, context, states).withheld.find((one) => one.offer.id === offer.id);
-		const failed = new Set((withheld?.checks ?? []).filter((check) => !check.ok).map((check) => check.rule));
-		everywhere = everywhere ? new Set([...everywhere].filter((rule) => failed.has(rule))) : failed;
-		if (failed.size < fewest) {
-			[fewest, nearest] = [failed.size, context];
-			inTurn = new Set();
-		}
-		if (failed.size === fewest) for (const rule of failed) inTurn.add(rule);
-	}
+	let looked = 0;
+	for (const currency of base.tillCurrencies)
+		for (const { set: domain } of classes.domain)
+			for (const { set: recurrence } of classes.recurrence)
+				for (const minor of amountCuts(above, { ...base, currency }, states)) {
+					if (++looked > NEAREST) break;
+					const context: Context = { ...base, ...payer, ...domain, ...recurrence, currency, minor };
+					const withheld = answer(above, context, states).withheld.find((one) => one.offer.id === offer.id);
+					const failed = new Set((withheld?.checks ?? []).filter((check) => !check.ok).map((check) => check.rule));
+					everywhere = everywhere ? new Set([...everywhere].filter((rule) => failed.has(rule))) : failed;
+					if (failed.size < fewest) {
+						[fewest, nearest] = [failed.size, context];
+						inTurn = new Set();
+					}
+					if (failed.size === fewest) for (const rule of failed) inTurn.add(rule);
+				}
 	const [always] = everywhere ?? [];
 	return { id: offer.id, name: offer.name, rules: always ? [always] : [...inTurn], nearest: nearest! };
 }
@@ -421,6 +436,10 @@ export function saySituation(
 	);
 	return [`${currency}, ${amounts}`, ...parts].join('; ');
 }
+
+/** What was not looked at, as a sentence. */
+export const sayNotLooked = ({ currency, classes }: NotLooked, locale: string): string =>
+	`${currency} was not looked at whole: ${classes === undefined || classes > Number.MAX_SAFE_INTEGER ? 'its payers may be in more groups at once than can be told apart' : `it has ${classes.toLocaleString(locale)} classes of payers and amounts, more than can be gone through`}.`;
 
 /**
  * Details that a till should ask for and does not.

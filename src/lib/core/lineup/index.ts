@@ -7,6 +7,7 @@ export * from './methods';
 export * from './ruler';
 export * from './states';
 export * from './words';
+export * from './classes';
 export * from './coverage';
 export * from './grid';
 export * from './replay';

@@ -27,6 +27,15 @@ export type AmountBounds = z.infer<typeof AmountBounds>;
 export const Choice = z.strictObject({ rule: z.enum(['only', 'except']), values: z.array(z.string()).min(1) });
 export type Choice = z.infer<typeof Choice>;
 
+/** Whether a value, or any of several, meets a condition. What is not known fails a condition on it. */
+export function choiceHolds(choice: Choice | undefined, value: string | readonly string[] | undefined): boolean {
+	if (!choice) return true;
+	if (value === undefined) return false;
+	const meets =
+		typeof value === 'string' ? choice.values.includes(value) : value.some((one) => choice.values.includes(one));
+	return meets === (choice.rule === 'only');
+}
+
 /** When an offer is shown. What is left out asks nothing. */
 export const Conditions = z.strictObject({
 	amounts: z.array(AmountBounds).default([]),

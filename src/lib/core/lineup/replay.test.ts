@@ -103,6 +103,50 @@ function run(list: [number, number, string][], published: Offer[], draft: Offer[
 const says = (result: Replayed) => [...result.verdict].map((one) => VERDICTS[one]);
 
 describe('replay', () => {
+	it('takes who paid by what some groups alone are offered for one of them', () => {
+		const schools = {
+			...transfer,
+			conditions: { ...transfer.conditions, groups: { rule: 'only' as const, values: ['schools'] } }
+		};
+		const mine = [kind({ method: 'credit-transfer', scheme: '', funding: '', issuer: '' }), kind()];
+		const told = (list: Offer[]) => {
+			const steps = replay(
+				{
+					past: {
+						kinds: mine,
+						days: ['2026-11-24'],
+						kind: Uint16Array.of(0, 1),
+						minor: Float64Array.of(500, 500),
+						day: Uint16Array.of(0, 0)
+					},
+					published: list,
+					draft: list,
+					states: sound(states),
+					base,
+					areas: {},
+					countries: { fernhall: 'BE' }
+				},
+				[0, 2]
+			);
+			for (;;) {
+				const step = steps.next();
+				if (step.done) return says(step.value);
+			}
+		};
+		expect(told([schools, card])).toEqual([VERDICTS[0], VERDICTS[0]]);
+		// one offer for all beside it: nothing is known of who paid
+		expect(
+			told([
+				schools,
+				{
+					...schools,
+					id: 'u',
+					conditions: { ...schools.conditions, groups: { rule: 'only' as const, values: ['dealers'] } }
+				},
+				transfer
+			])
+		).toEqual([VERDICTS[0], VERDICTS[5]]);
+	});
 	it('tells routes, methods and emptiness apart', () => {
 		const other = { ...card, routes: { EUR: via('brackwater'), CHF: via('fernhall') } };
 		const noGildern = {

@@ -123,10 +123,21 @@ export function* replay(
 		return { lineUp, floats: new Map<string, boolean>(), floating, cuts: new Map<string, Float64Array>() };
 	});
 	const many = past.days.length;
+	// who paid in a way that is offered to some groups alone was in one of them, though no file says so
+	const groupsBy = new Map<string, Context['groups']>();
+	const groupsOf = (method: string): Context['groups'] => {
+		if (groupsBy.has(method)) return groupsBy.get(method);
+		const rules = published.filter((offer) => offer.method === method).map((offer) => offer.conditions.groups);
+		const isLimited = rules.length > 0 && rules.every((rule) => rule?.rule === 'only');
+		const groups = isLimited ? [...(base.groups ?? []), ...rules[0]!.values] : base.groups;
+		groupsBy.set(method, groups);
+		return groups;
+	};
 	const context = (k: number, minor: number, d: number): Context => {
 		const kind = past.kinds[k]!;
 		return {
 			...base,
+			groups: groupsOf(kind.method),
 			currency: kind.currency,
 			minor,
 			entry: kind.entry === 'recurring' ? 'online' : kind.entry,

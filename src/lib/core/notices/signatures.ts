@@ -24,6 +24,8 @@ export interface Verification {
 	/** the event's id where the dialect carries it outside the payload */
 	readonly eventId?: string;
 	readonly steps: readonly CheckStep[];
+	/** how long before it came it was sent, in seconds, by what it says; where the signature is right and the dialect tells */
+	readonly secondsOff?: number;
 }
 
 /** How far a timestamp may be off, in seconds. */
@@ -123,7 +125,7 @@ function verifyStandard(
 			? `Sent ${off} s before it arrived; up to ${TOLERANCE_SECONDS} s either way is taken.`
 			: `Its timestamp is ${Math.abs(off)} s ${off > 0 ? 'old' : 'in the future'}; more than ${TOLERANCE_SECONDS} s is refused.`
 	});
-	return { verdict: fresh ? 'verified' : 'old', eventId: id, steps };
+	return { verdict: fresh ? 'verified' : 'old', eventId: id, steps, secondsOff: off };
 }
 
 const missing = (name: string): Verification => ({

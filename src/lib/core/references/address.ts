@@ -3,6 +3,7 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import { utf8ToBytes } from '@noble/hashes/utils.js';
 import { z } from 'zod';
 import { AmountError, plainAmount, readPlainAmount, isCurrency, type Amount } from '../money';
+import { holdsCardNumber } from '../cards';
 import { sameText, toBase64Url } from '../notices/bytes';
 
 /** What a till's address tells: what is owed, and for whom. All texts are decoded. */
@@ -144,6 +145,8 @@ export function checkAsk(till: string, values: AskValues): { ask?: Ask; problems
 			problems.push({ field, says: `The ${field} is longer than ${LIMITS[field]} characters.` });
 		else if (!isPlainText(values[field]))
 			problems.push({ field, says: `The ${field} holds a sign that cannot be shown.` });
+		else if (holdsCardNumber(values[field]))
+			problems.push({ field, says: `The ${field} holds what looks like a card number, which is kept nowhere.` });
 	let amount: Amount | undefined;
 	if (!isCurrency(values.currency))
 		problems.push({ field: 'currency', says: `“${values.currency}” is not a currency code.` });

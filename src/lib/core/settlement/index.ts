@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { FUNDINGS, UNKNOWN } from '../cards';
 import { ENTRY_MODES } from '../fees';
-import { isMethod } from '../lineup/methods';
+import { isMethod, methodName, type Method } from '../lineup/methods';
 import { isCurrency } from '../money';
 
 /** The columns of a settlement file, in their order. Sums are whole minor units; times are ISO 8601 in UTC. */
@@ -182,6 +182,8 @@ export type Told =
  * tells counts only when `end` tells no trouble: a file is taken whole or not at all.
  */
 export class SettlementReader {
+	/** @param offline the method of the business's own whose receipts the file tells; none for a processor's file */
+	constructor(private readonly offline?: Method) {}
 	private readonly troubles: FileTrouble[] = [];
 	private columns: readonly string[] | undefined;
 	private isEmpty = true;
@@ -199,6 +201,10 @@ export class SettlementReader {
 	/** Nothing of the file will be taken: reading on only finds more of what is wrong. */
 	get isBroken(): boolean {
 		return this.troubles.length > 0;
+	}
+	/** As much is wrong as is told: reading on changes nothing. */
+	get isFull(): boolean {
+		return this.troubles.length >= AT_MOST;
 	}
 	/**
 	 * Takes the next record; the first one is the header.
@@ -237,6 +243,10 @@ export class SettlementReader {
 			return undefined;
 		}
 		if (this.totals.size) this.add(line, 'It stands after the totals.');
+		if (this.offline && outcome !== 'captured') {
+			this.add(line, 'A file of an offline method tells what was received, and nothing else.');
+			return undefined;
+		}
 		if (outcome === 'declined') return this.takeDeclined(line, cells, cell);
 		if (outcome !== 'captured') return this.takeOther(line, cells, outcome as OtherOutcome);
 		if (tellsOthers && cell('of_payment')) this.add(line, 'A captured payment belongs to no other.');
@@ -295,8 +305,19 @@ export class SettlementReader {
 			this.add(line, 'base_minor differs from amount_minor in the same currency.');
 		if (one.ordered_at !== undefined && one.ordered_at > one.captured_at)
 			this.add(line, 'It was captured before it was ordered.');
+		if (this.offline) this.checkOffline(line, one, this.offline);
 		this.count(one.currency, one);
 		return { captured: one };
+	}
+
+	/** No processor stands between the payer and the business: there is no fee, no card and no other currency. */
+	private checkOffline(line: number, one: SettlementLine, method: Method): void {
+		if (one.method !== method) this.add(line, `method is not ${method} (${methodName(method)}).`);
+		if (one.fee_minor !== 0) this.add(line, 'fee_minor is not 0: an offline method has no fee.');
+		if (one.currency !== one.fee_currency) this.add(line, 'fee_currency differs from currency.');
+		if (one.disputed_minor !== 0) this.add(line, 'disputed_minor is not 0: no scheme stands behind an offline method.');
+		if ([one.scheme, one.funding, one.issuer].some((cell) => cell !== UNKNOWN))
+			this.add(line, 'scheme, funding and issuer must be empty: there is no card.');
 	}
 
 	private takeDeclined(line: number, cells: readonly string[], cell: (name: string) => string): Told | undefined {

@@ -301,3 +301,26 @@ describe('a settlement file with lines of their own', () => {
 		expect(reader.take(3, full(row()))).toMatchObject({ captured: { payment: 'FE-1', line: 3 } });
 	});
 });
+
+describe('a settlement file of an offline method', () => {
+	const receipt = (change: Parameters<typeof row>[0] = {}) =>
+		row({ method: 'cash', scheme: '', funding: '', issuer: '', fee_minor: '0', ...change });
+	const told = (...rows: string[][]) => {
+		const reader = new SettlementReader('cash');
+		[[...SETTLEMENT_COLUMNS], ...rows].forEach((cells, at) => reader.take(at + 1, cells));
+		return reader.end().map((one) => `${one.line}: ${one.says}`);
+	};
+	it('tells what was received, without fee, card or another currency', () => {
+		expect(told(receipt(), receipt({ payment: 'FE-2' }), total('EUR', 2, 16_900, 0))).toEqual([]);
+		expect(told(receipt({ method: 'cheque' }), total('EUR', 1, 8_450, 0))).toEqual(['2: method is not cash (Cash).']);
+		expect(told(receipt({ scheme: 'corvid' }), total('EUR', 1, 8_450, 0))).toEqual([
+			'2: scheme, funding and issuer must be empty: there is no card.'
+		]);
+		expect(told(receipt({ fee_minor: '4' }), total('EUR', 1, 8_450, 4))).toEqual([
+			'2: fee_minor is not 0: an offline method has no fee.'
+		]);
+		expect(told(receipt({ disputed_minor: '8450' }), total('EUR', 1, 8_450, 0))).toEqual([
+			'2: disputed_minor is not 0: no scheme stands behind an offline method.'
+		]);
+	});
+});

@@ -1,20 +1,19 @@
 import {
 	clashingSituations,
-	coverage,
 	differences,
-	lostSituations,
+	sayNotLooked,
 	LineUp,
 	nameKey,
 	rulerDifferences,
 	saySituation,
-	type ConnectionState,
-	type Coverage
+	type ConnectionState
 } from '../../core/lineup';
 import { audit } from '../access';
 import { readAccount } from '../connectors/account';
 import { db, write, type LineUpRow, type TillRow, type Tx } from '../db';
 import { tell } from '../signals/live';
-import { contextOf, groupNames } from './ask';
+import { groupNames } from './ask';
+import { baseOf, coverageOf, lostBetween } from './coverage';
 import { forgetSnapshot } from '../signals/freshness';
 import { snapshot } from './snapshot';
 import { domainsOf, tillCurrencies } from './tills';
@@ -121,19 +120,6 @@ export async function discardDraft(till: TillRow, revision: number, by: string):
 	tell('tills');
 }
 
-/** Every situation of a till, by a line-up of its. */
-export async function coverageOf(till: TillRow, offers: LineUp): Promise<Coverage> {
-	const held = await snapshot();
-	const currencies = tillCurrencies(till);
-	const base = contextOf(
-		{ row: till, currencies },
-		{ currency: currencies[0] ?? '', minor: 1 },
-		held,
-		new Date(timeNow())
-	);
-	return coverage({ lineUp: offers, states: held.states, base, domains: domainsOf(till) });
-}
-
 /** What keeps a line-up from being published, in words. */
 export async function publishProblems(till: TillRow, offers: LineUp, locale = 'en-GB'): Promise<string[]> {
 	const { connections, offline, states } = await snapshot();
@@ -193,34 +179,39 @@ export function idleParts(till: TillRow, offers: LineUp): string[] {
 	});
 }
 
+export interface NewlyEmpty {
+	/** situations in words */
+	readonly empty: readonly string[];
+	/** what could not be looked at, in sentences */
+	readonly notProven: readonly string[];
+}
+
 /**
- * Situations in which nothing would be offered that are not empty by what is in force, told by currency and amount:
- * publishing it so needs a reason.
+ * Situations in which nothing would be offered that are not empty by what is in force, told by currency and amount, and
+ * currencies in which that could not be proven: publishing it so needs a reason.
  */
-export async function newlyEmpty(till: TillRow, offers: LineUp, before: LineUp, locale: string): Promise<string[]> {
+export async function newlyEmpty(till: TillRow, offers: LineUp, before: LineUp, locale: string): Promise<NewlyEmpty> {
 	const barren = tillCurrencies(till)
 		.filter((code) => !offers.some((offer) => offer.on && code in offer.routes))
 		.map((code) => `${code}, any amount`);
 	// where nothing was in force, nothing becomes empty; a currency that no offer takes is told all the same
-	if (!before.length) return barren;
+	if (!before.length) return { empty: barren, notProven: [] };
 	const [names, held] = await Promise.all([groupNames(), snapshot()]);
-	const currencies = tillCurrencies(till);
-	const base = contextOf(
-		{ row: till, currencies },
-		{ currency: currencies[0] ?? '', minor: 1 },
-		held,
-		new Date(timeNow())
-	);
+	const base = baseOf(till, held);
 	const { states } = held;
-	const lost = lostSituations({ lineUp: before, states }, { lineUp: offers, states }, base, domainsOf(till));
-	return [
-		...new Set([
-			...barren,
-			...lost
-				.filter((one) => !barren.includes(`${one.currency}, any amount`))
-				.map((one) => saySituation(one, locale, names))
-		])
-	];
+	const { situations: lost, notLooked } = await lostBetween(
+		{ lineUp: before, states },
+		{ lineUp: offers, states },
+		base,
+		domainsOf(till)
+	);
+	const empty = lost
+		.filter((one) => !barren.includes(`${one.currency}, any amount`))
+		.map((one) => saySituation(one, locale, names));
+	return {
+		empty: [...new Set([...barren, ...empty])],
+		notProven: notLooked.map((one) => sayNotLooked(one, locale))
+	};
 }
 
 async function putInForce(
@@ -268,10 +259,16 @@ export async function publish(
 	const { draft, published } = await lineUpsOf(till.id);
 	if (!draft || draft.row.revision !== revision) throw new DraftMoved();
 	const problems = await publishProblems(till, draft.offers, locale);
-	const empty = problems.length ? [] : await newlyEmpty(till, draft.offers, published?.offers ?? [], locale);
+	const { empty, notProven } = problems.length
+		? { empty: [], notProven: [] }
+		: await newlyEmpty(till, draft.offers, published?.offers ?? [], locale);
 	if (empty.length && !reason.trim())
 		problems.push(
 			`Nothing would be offered in: ${empty.slice(0, 4).join(' · ')}${empty.length > 4 ? ` · and ${empty.length - 4} more` : ''}. Say why that is meant, or add a route.`
+		);
+	if (notProven.length && !reason.trim())
+		problems.push(
+			`It is not proven that every payer is offered something. ${notProven.join(' ')} Say why you publish it all the same.`
 		);
 	if (problems.length) return { problems };
 	const number = await write(async (tx) => {
@@ -287,7 +284,7 @@ export async function publish(
 				name: till.name,
 				act: `published version ${number}`,
 				before: { offers: before ? db.lineUps.json.offers(before.offers) : [] },
-				after: { offers: draft.offers }
+				after: { offers: draft.offers, ...(empty.length ? { empty } : {}), ...(notProven.length ? { notProven } : {}) }
 			},
 			tx
 		);
@@ -331,13 +328,7 @@ export async function sayDifferences(before: LineUp, after: LineUp, locale: stri
 	const names = Object.fromEntries([...held.connections, ...held.offline].map(([id, row]) => [id, row.name]));
 	const says = differences(before, after, names, locale);
 	if (!till || !before.length) return says;
-	const currencies = tillCurrencies(till);
-	const base = contextOf(
-		{ row: till, currencies },
-		{ currency: currencies[0] ?? '', minor: 1 },
-		held,
-		new Date(timeNow())
-	);
+	const base = baseOf(till, held);
 	return [...rulerDifferences(before, after, base, held.states, till.name, locale), ...says];
 }
 

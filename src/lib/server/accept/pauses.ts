@@ -1,10 +1,11 @@
-import { answer, lostSituations, methodName, type LineUp, type States } from '../../core/lineup';
+import { answer, methodName, type LineUp, type States } from '../../core/lineup';
 import { audit, randomId } from '../access';
 import { db, write, type PauseRow } from '../db';
 import { tell } from '../signals/live';
 import { contextOf } from './ask';
 import { forgetSnapshot } from '../signals/freshness';
 import { snapshot } from './snapshot';
+import { lostBetween } from './coverage';
 import { domainsOf } from './tills';
 import { timeNow } from '../signals/clock';
 
@@ -93,8 +94,17 @@ export async function effectsOf(kind: PauseKind, value: string): Promise<PauseEf
 					says.push(`${offer.name} in ${currency} takes fewer card types.`);
 			}
 		if (!says.length) continue;
-		const lost = lostSituations({ lineUp, states: held.states }, { lineUp, states: after }, base, domainsOf(till.row));
-		const fresh = [...new Set(lost.map((one) => one.currency))];
+		const { situations, notLooked } = await lostBetween(
+			{ lineUp, states: held.states },
+			{ lineUp, states: after },
+			base,
+			domainsOf(till.row)
+		);
+		const fresh = [...new Set(situations.map((one) => one.currency))];
+		if (notLooked.length)
+			says.push(
+				`Whether some payers would meet nothing in ${notLooked.map((one) => one.currency).join(', ')} could not be looked at whole.`
+			);
 		if (fresh.length) says.push(`Some payers would meet nothing in ${fresh.join(', ')}.`);
 		effects.push({ till: till.row.name, slug: till.row.slug, says: [...new Set(says)], empty: fresh.length > 0 });
 	}

@@ -1,31 +1,18 @@
-import { parse } from 'csv-parse/sync';
-import { z } from 'zod';
-import { COUNTRIES } from '../../core/places';
+import { MOST_GROUPS, PAYER_HEADER, PayerForm, type PayerLine } from '../../core/payers';
 import { audit, randomId } from '../access';
 import { db, groupSizes, membershipsOf, pageOfPayers, write, type PayerGroupRow, type PayerRow, type Tx } from '../db';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
+import { inThread } from '../threads';
+import { log } from '../log';
+
+export { PAYER_HEADER, PayerForm };
 
 /** A payer with the ids of the groups they are in. */
 export interface Payer {
 	readonly row: PayerRow;
 	readonly groups: readonly string[];
 }
-
-const Mail = z.email('This is not a mail address.');
-export const PayerForm = z.object({
-	name: z.string().trim().min(1, 'Give the payer’s name.').max(100, 'At most 100 characters.'),
-	mail: z.string().trim().toLowerCase().max(200).pipe(Mail),
-	country: z
-		.string()
-		.trim()
-		.toUpperCase()
-		.refine((code) => code === '' || COUNTRIES.includes(code), 'No such country; a code of two letters, such as BE.')
-		.default(''),
-	online: z.enum(['', 'yes', 'no'], 'yes, no, or empty.').default(''),
-	groups: z.array(z.string()).default([])
-});
-export type PayerForm = z.infer<typeof PayerForm>;
 
 export const allGroups = (): Promise<PayerGroupRow[]> => db.payerGroups.find({}, { order: [['name', 'ASC']] });
 
@@ -49,13 +36,15 @@ export async function payersPage(
 	return { payers: rows.map((row) => ({ row, groups: groups.get(row.id) ?? [] })), more };
 }
 
+const rowOf = (form: Omit<PayerForm, 'groups'>) => ({
+	name: form.name,
+	mail: form.mail,
+	country: form.country,
+	onlineMethod: form.online === '' ? null : Number(form.online === 'yes')
+});
+
 async function keep(form: PayerForm, id: string | undefined, tx: Tx): Promise<string> {
-	const row = {
-		name: form.name,
-		mail: form.mail,
-		country: form.country,
-		onlineMethod: form.online === '' ? null : Number(form.online === 'yes')
-	};
+	const row = rowOf(form);
 	const kept = id ?? randomId();
 	if (id) await db.payers.update({ id }, row, tx);
 	else await db.payers.insert({ id: kept, ...row, createdAt: timeNow() }, tx);
@@ -98,7 +87,9 @@ export async function removePayer(id: string, by: string): Promise<void> {
 export async function addGroup(name: string, by: string): Promise<string | undefined> {
 	const given = name.trim();
 	if (!given || given.length > 40) return 'Give the group a name of at most 40 characters.';
-	if ((await allGroups()).some((one) => one.name.toLowerCase() === given.toLowerCase()))
+	const all = await allGroups();
+	if (all.length >= MOST_GROUPS) return `There are ${MOST_GROUPS} groups already; more cannot be looked through.`;
+	if (all.some((one) => one.name.toLowerCase() === given.toLowerCase()))
 		return `There is a group called ${given} already.`;
 	await write(async (tx) => {
 		const id = randomId();
@@ -128,92 +119,115 @@ export async function removeGroup(id: string, by: string): Promise<string | unde
 	return undefined;
 }
 
-const COLUMNS = ['name', 'mail', 'country', 'online', 'groups'] as const;
-export const PAYER_HEADER = COLUMNS.join(',');
+/** So many payers are written at once: whoever else writes waits for no more than these. */
+const BATCH = 250;
+/** A small file is whole when the answer goes out; a large one goes on beside it. */
+const WAIT_MS = 8_000;
+
+export interface PayersTaken {
+	added: number;
+	changed: number;
+	readonly groups: string[];
+	done: number;
+	readonly of: number;
+	/** what went wrong on the way, if anything: what was written before stays */
+	trouble?: string;
+}
+let underWay: PayersTaken | undefined;
+/** The file of payers that is being taken in now, if one is. */
+export const payersUnderWay = (): Readonly<PayersTaken> | undefined => underWay;
 
 /**
- * Takes payers from CSV, whole or not at all: `name,mail,country,online,groups`, groups apart by semicolons. Who is
- * known by mail is changed; groups that are not there yet are made.
+ * Takes payers from CSV: `name,mail,country,online,groups`, groups apart by semicolons. Who is known by mail is changed;
+ * groups that are not there yet are made. A file with a fault is not taken at all; a sound one is written in batches, others
+ * in between. Given again, it changes nothing, so that one that was cut off by an end of the server is simply given again.
  */
-export async function importPayers(
-	text: string,
-	by: string
-): Promise<{ added: number; changed: number; groups: string[] } | { faults: string[] }> {
-	let records: { record: string[]; info: { lines: number } }[];
-	try {
-		records = parse(text, {
-			bom: true,
-			info: true,
-			relax_column_count: true,
-			skip_empty_lines: true
-		}) as unknown as typeof records;
-	} catch (error) {
-		return { faults: [`It is not CSV: ${(error as Error).message}`] };
-	}
-	const header = (records[0]?.record ?? []).map((cell) => cell.trim().toLowerCase());
-	const missing = ['name', 'mail'].filter((column) => !header.includes(column));
-	if (missing.length)
-		return { faults: [`The first line must name the columns ${PAYER_HEADER}; ${missing.join(' and ')} is missing.`] };
-	const faults: string[] = [];
-	const seen = new Map<string, number>();
-	const read: { form: PayerForm; names: string[] }[] = [];
-	for (const { record, info } of records.slice(1)) {
-		const cell = (column: (typeof COLUMNS)[number]) => (record[header.indexOf(column)] ?? '').trim();
-		const form = PayerForm.safeParse({
-			name: cell('name'),
-			mail: cell('mail'),
-			country: cell('country'),
-			online: cell('online').toLowerCase()
+export async function importPayers(text: string, by: string): Promise<PayersTaken | { faults: string[] }> {
+	const read = await inThread('checkPayers', text);
+	if ('faults' in read) return read;
+	// looked at in the same moment in which it begins: of two given at once, one is taken in
+	if (underWay) return { faults: ['Another file is being taken in. Wait until it is done, then try again.'] };
+	const taken: PayersTaken = { added: 0, changed: 0, groups: [], done: 0, of: read.payers.length };
+	underWay = taken;
+	const work = takeAll(read.payers, taken, by)
+		.catch((error: unknown) => {
+			taken.trouble = 'Something went wrong on the way. What was taken in stays; give the file again for the rest.';
+			log.error({ error: String(error) }, 'a file of payers was not taken in whole');
+		})
+		.finally(() => {
+			underWay = undefined;
+			tell('tills');
 		});
-		if (!form.success) {
-			for (const issue of form.error.issues)
-				faults.push(`Line ${info.lines}, ${String(issue.path[0])}: ${issue.message}`);
-			continue;
-		}
-		const before = seen.get(form.data.mail);
-		if (before) faults.push(`Line ${info.lines}: ${form.data.mail} stands in line ${before} already.`);
-		seen.set(form.data.mail, info.lines);
-		read.push({
-			form: form.data,
-			names: cell('groups')
-				.split(';')
-				.map((one) => one.trim())
-				.filter(Boolean)
-		});
+	await Promise.race([work, new Promise((next) => setTimeout(next, WAIT_MS).unref())]);
+	return taken;
+}
+
+async function takeAll(payers: readonly PayerLine[], taken: PayersTaken, by: string): Promise<void> {
+	const groups = await makeGroups(payers, taken, by);
+	for (let at = 0; at < payers.length; at += BATCH) {
+		const batch = payers.slice(at, at + BATCH);
+		await write((tx) => takeBatch(batch, groups, taken, tx), { isPatient: true });
+		taken.done = Math.min(payers.length, at + BATCH);
 	}
-	if (!read.length && !faults.length) faults.push('There is no payer in it.');
-	if (faults.length) return { faults: faults.slice(0, 50) };
-	const result = { added: 0, changed: 0, groups: [] as string[] };
-	await write(async (tx) => {
-		const groups = new Map((await db.payerGroups.find({}, {}, tx)).map((row) => [row.name.toLowerCase(), row.id]));
-		for (const { form, names } of read) {
-			const ids: string[] = [];
-			for (const name of names) {
-				let id = groups.get(name.toLowerCase());
-				if (!id) {
-					id = randomId();
-					await db.payerGroups.insert({ id, name: name.slice(0, 40), createdAt: timeNow() }, tx);
-					groups.set(name.toLowerCase(), id);
-					result.groups.push(name);
-				}
-				ids.push(id);
-			}
-			const known = await db.payers.one({ mail: form.mail }, tx);
-			if (known) result.changed++;
-			else result.added++;
-			await keep({ ...form, groups: [...new Set(ids)] }, known?.id, tx);
-		}
-		await audit(
+	await write((tx) =>
+		audit(
 			{
 				by,
 				kind: 'payer',
 				id: 'import',
-				name: `${read.length} payers`,
-				act: `took in ${result.added} new and ${result.changed} known payers from a file`
+				name: `${payers.length} payers`,
+				act: `took in ${taken.added} new and ${taken.changed} known payers from a file`
 			},
 			tx
-		);
+		)
+	);
+}
+
+/** Makes the groups that a file names and that are not there yet. @returns ids by lower-case name */
+async function makeGroups(payers: readonly PayerLine[], taken: PayersTaken, by: string): Promise<Map<string, string>> {
+	const groups = new Map((await db.payerGroups.find()).map((row) => [row.name.toLowerCase(), row.id]));
+	const fresh: { id: string; name: string; createdAt: number }[] = [];
+	for (const { groups: names } of payers)
+		for (const name of names) {
+			if (groups.has(name.toLowerCase())) continue;
+			const id = randomId();
+			groups.set(name.toLowerCase(), id);
+			fresh.push({ id, name, createdAt: timeNow() });
+		}
+	if (!fresh.length) return groups;
+	await write(async (tx) => {
+		await db.payerGroups.insertMany(fresh, tx);
+		const name = fresh.map((one) => one.name).join(', ');
+		await audit({ by, kind: 'group', id: 'import', name: name.slice(0, 200), act: 'added by a file of payers' }, tx);
 	});
-	tell('tills');
-	return result;
+	taken.groups.push(...fresh.map((one) => one.name));
+	return groups;
+}
+
+async function takeBatch(
+	batch: readonly PayerLine[],
+	groups: ReadonlyMap<string, string>,
+	taken: PayersTaken,
+	tx: Tx
+): Promise<void> {
+	const known = new Map(
+		(await db.payers.find({ mail: batch.map((one) => one.mail) }, {}, tx)).map((row) => [row.mail, row])
+	);
+	const fresh: Partial<PayerRow>[] = [];
+	const memberships: { payerId: string; groupId: string }[] = [];
+	for (const payer of batch) {
+		const row = rowOf(payer);
+		const before = known.get(payer.mail);
+		const id = before?.id ?? randomId();
+		if (!before) fresh.push({ id, ...row, createdAt: timeNow() });
+		else if (before.name !== row.name || before.country !== row.country || before.onlineMethod !== row.onlineMethod)
+			await db.payers.update({ id }, row, tx);
+		for (const groupId of new Set(payer.groups.map((name) => groups.get(name.toLowerCase())!)))
+			memberships.push({ payerId: id, groupId });
+	}
+	await db.payers.insertMany(fresh, tx);
+	if (known.size) await db.payerMemberships.remove({ payerId: [...known.values()].map((row) => row.id) }, tx);
+	await db.payerMemberships.insertMany(memberships, tx);
+	taken.added += fresh.length;
+	taken.changed += known.size;
 }

@@ -36,12 +36,16 @@ export interface Snapshot {
 
 const RATE_DAYS = 40;
 const MAX_AGE_MS = 60_000;
-let held: { at: number; version: number; snapshot: Promise<Snapshot> } | undefined;
+let held: { at: number; clock: number; version: number; snapshot: Promise<Snapshot> } | undefined;
+
+/** Old by either clock: one that is set back, or moved forward, leaves nothing standing. */
+const isOld = ({ at, clock }: { at: number; clock: number }): boolean =>
+	performance.now() - at > MAX_AGE_MS || Math.abs(timeNow() - clock) > MAX_AGE_MS;
 
 export function snapshot(): Promise<Snapshot> {
-	if (!held || held.version !== freshness() || timeNow() - held.at > MAX_AGE_MS) {
+	if (!held || held.version !== freshness() || isOld(held)) {
 		const reading = read();
-		held = { at: timeNow(), version: freshness(), snapshot: reading };
+		held = { at: performance.now(), clock: timeNow(), version: freshness(), snapshot: reading };
 		reading.catch(() => (held = undefined));
 	}
 	return held.snapshot;

@@ -7,6 +7,7 @@ import { db, mapSource, TillSettings, unmetSums, write, type TillRow } from '../
 export { TillSettings } from '../db';
 import { tell } from '../signals/live';
 import { forgetSnapshot } from '../signals/freshness';
+import { moveSoon } from '../history/moves';
 import { timeNow } from '../signals/clock';
 
 export const COLOURS = [
@@ -94,6 +95,7 @@ export async function setUpTill(form: TillForm, by: string): Promise<TillRow> {
 			);
 		}
 	});
+	await moveSoon();
 	forgetSnapshot();
 	tell('tills');
 	return row;

@@ -1,7 +1,7 @@
-import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHmac, randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { dataFolder } from '../db';
+import { dataFolder, db, write } from '../db';
 
 let key: Buffer | undefined;
 
@@ -21,8 +21,39 @@ function sealingKey(): Buffer {
 	return (key = Buffer.from(readFileSync(file, 'utf8').trim(), 'hex'));
 }
 
-/** Makes the sealing key at the first start, before there is anything to seal. */
-export const prepareSealing = (): void => void sealingKey();
+/** The key does not open what was sealed under it before: it was lost, or is another installation's. */
+export class LostKey extends Error {
+	constructor() {
+		const where = process.env.JUSTPURSE_SEAL_KEY ? 'JUSTPURSE_SEAL_KEY' : join(dataFolder(), 'seal.key');
+		super(
+			`The sealing key (${where}) is not the one that this database was sealed under: keys of processors could not be opened. Put the right key back, from the copy that was kept of it, and start again. Nothing was changed.`
+		);
+	}
+}
+
+const CANARY = 'just purse';
+/**
+ * Makes the sealing key at the first start, before there is anything to seal; at every later one checks that it is the same.
+ * @throws LostKey where it is not: a new key in its place would leave everything sealed closed for ever
+ */
+export async function prepareSealing(): Promise<void> {
+	const kept = await db.sealedCanary.one({ id: 1 });
+	const isGiven = !!process.env.JUSTPURSE_SEAL_KEY || existsSync(join(dataFolder(), 'seal.key'));
+	// a database of a version before this one has secrets and no canary
+	const sample = kept ? undefined : (await db.connections.find({}, { limit: 1 }))[0];
+	if ((kept || sample) && !isGiven) throw new LostKey();
+	try {
+		if (kept && unseal(kept.sealed, 'canary').toString() !== CANARY) throw new LostKey();
+		if (sample?.hookSecretSealed) unseal(sample.hookSecretSealed, `hook ${sample.id}`);
+	} catch {
+		throw new LostKey();
+	}
+	if (!kept) await write((tx) => db.sealedCanary.insert({ id: 1, sealed: seal(CANARY, 'canary') }, tx));
+}
+
+/** Signs a text under the sealing key, for one purpose: HMAC-SHA-256 (RFC 2104), as base64url. */
+export const macOf = (text: string, purpose: string): string =>
+	createHmac('sha256', sealingKey()).update(`${purpose}\n${text}`).digest('base64url');
 
 /**
  * Seals a secret with AES-256-GCM.

@@ -17,6 +17,7 @@ import {
 	type Credentials,
 	type Mode
 } from '../connectors';
+import { wake } from '../signals/wake';
 import { adoptPayments, db, write, type ConnectDraftRow, type ConnectionRow } from '../db';
 import { tell } from '../signals/live';
 import { log } from '../log';
@@ -404,6 +405,8 @@ async function makeConnection(
 		});
 		forgetSnapshot();
 		tell('connections');
+		// payments that its files told of before become its own
+		wake();
 		// asked for only now, so that it finds the connection
 		if (listening || subscribed?.length)
 			void connector

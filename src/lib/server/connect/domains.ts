@@ -1,5 +1,3 @@
-import { lookup } from 'node:dns/promises';
-import { isIP } from 'node:net';
 import { z } from 'zod';
 import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
@@ -10,6 +8,8 @@ import { readAccount } from '../connectors/account';
 import { allConnections } from './connections';
 import { speak } from '../speak/speak';
 import { timeNow } from '../signals/clock';
+import { OUTSIDE } from '../limits';
+import { askOutside, OutsideError } from '../outside';
 
 /** A host of a shop, with a port where it is not the usual one. */
 export const Domain = z
@@ -156,31 +156,24 @@ const HOSTS = new Map(
 		.map((pair) => pair.split('='))
 		.filter((pair): pair is [string, string] => !!pair[0] && !!pair[1])
 );
-const isPrivate = (address: string) =>
-	/^(0|10|127|169\.254|192\.168|172\.(1[6-9]|2\d|3[01])|100\.(6[4-9]|[7-9]\d|1[01]\d|12[0-7]))\./.test(address) ||
-	/^(::1?$|f[cd]|fe80:|::ffff:)/i.test(address);
-
 /** The page of a shop. Private networks are refused, unless the installation names the host. */
 async function pageOf(domain: string, page: string): Promise<string | { trouble: string }> {
 	const named = HOSTS.get(domain);
 	try {
-		if (!named) {
-			const host = domain.replace(/:\d+$/, '');
-			const addresses = isIP(host) ? [{ address: host }] : await lookup(host, { all: true });
-			if (addresses.some(({ address }) => isPrivate(address)))
-				return { trouble: 'The domain leads into a private network, where it is not looked at.' };
-		}
-		const answer = await fetch(`${named ? 'http' : 'https'}://${named ?? domain}${page}`, {
-			redirect: 'manual',
-			signal: AbortSignal.timeout(8_000),
-			headers: { accept: 'text/html' }
+		const answer = await askOutside(`${named ? 'http' : 'https'}://${named ?? domain}${page}`, {
+			headers: { accept: 'text/html' },
+			bytes: OUTSIDE.pageBytes,
+			ms: OUTSIDE.pageMs,
+			isTyped: !named
 		});
-		if (answer.status >= 300 && answer.status < 400)
-			return { trouble: `The page leads on to ${answer.headers.get('location')?.slice(0, 100)}.` };
-		if (!answer.ok) return { trouble: `The page answers with ${answer.status}.` };
-		return (await answer.text()).slice(0, 2_000_000);
-	} catch {
-		return { trouble: 'The page does not answer.' };
+		if (answer.location !== undefined) return { trouble: `The page leads on to ${answer.location.slice(0, 100)}.` };
+		if (answer.status < 200 || answer.status >= 300) return { trouble: `The page answers with ${answer.status}.` };
+		return answer.text;
+	} catch (error) {
+		const kind = error instanceof OutsideError ? error.kind : 'unreachable';
+		if (kind === 'private') return { trouble: 'The domain leads into a private network, where it is not looked at.' };
+		if (kind === 'too large') return { trouble: 'The page is larger than 2 MB.' };
+		return { trouble: kind === 'slow' ? 'The page does not answer in time.' : 'The page does not answer.' };
 	}
 }
 

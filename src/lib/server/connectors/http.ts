@@ -1,10 +1,8 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { ZodType } from 'zod';
 import { ConnectorError } from './contract';
-import { timeNow } from '../signals/clock';
-
-const LARGEST_ANSWER = 2_000_000;
-const PATIENCE_MS = 10_000;
+import { OUTSIDE } from '../limits';
+import { askOutside, OutsideError, type OutsideAnswer } from '../outside';
 
 export interface Call {
 	readonly method?: 'GET' | 'POST' | 'PUT' | 'DELETE';
@@ -17,24 +15,25 @@ export interface Call {
 	readonly text?: string;
 	/** whether a lost answer leaves the outcome unknown */
 	readonly acts?: boolean;
+	/** milliseconds that may pass, where it is not the usual patience */
+	readonly ms?: number;
 }
 
 const deadlines = new AsyncLocalStorage<{ end: number }>();
 
 /** Everything that is asked within shares one end: after so many milliseconds in all, calls give up. */
 export const withinTime = <T>(ms: number, act: () => Promise<T>): Promise<T> =>
-	deadlines.run({ end: timeNow() + ms }, act);
+	deadlines.run({ end: performance.now() + ms }, act);
 
 /** One request to a processor over HTTP, its answer read as JSON. Gives up after ten seconds. */
 export async function call(
 	name: string,
 	address: string,
-	{ method = 'GET', headers = {}, body, form, text: raw, acts = false }: Call = {}
+	{ method = 'GET', headers = {}, body, form, text: raw, acts = false, ms = OUTSIDE.answerMs }: Call = {}
 ): Promise<{ status: number; json: unknown }> {
-	let answer: Response;
-	let text: string;
+	let answer: OutsideAnswer;
 	const end = deadlines.getStore()?.end;
-	const patience = end === undefined ? PATIENCE_MS : Math.max(1, Math.min(PATIENCE_MS, end - timeNow()));
+	const patience = end === undefined ? ms : Math.max(1, Math.min(ms, Math.floor(end - performance.now())));
 	const sent = form
 		? new URLSearchParams(
 				Object.entries(form).filter((pair): pair is [string, string] => pair[1] !== undefined)
@@ -42,7 +41,7 @@ export async function call(
 		: (raw ?? (body === undefined ? undefined : JSON.stringify(body)));
 	const type = form ? 'application/x-www-form-urlencoded' : 'application/json';
 	try {
-		answer = await fetch(address, {
+		answer = await askOutside(address, {
 			method,
 			headers: {
 				accept: 'application/json',
@@ -50,20 +49,20 @@ export async function call(
 				...headers
 			},
 			body: sent,
-			redirect: 'error',
-			signal: AbortSignal.timeout(patience)
+			ms: patience
 		});
-		text = await answer.text();
 	} catch (error) {
-		if (error instanceof Error && error.name === 'TimeoutError')
-			throw new ConnectorError('slow', `${name} did not answer within ${PATIENCE_MS / 1000} seconds.`, acts);
+		const kind = error instanceof OutsideError ? error.kind : 'unreachable';
+		if (kind === 'slow') throw new ConnectorError('slow', `${name} did not answer within ${ms / 1000} seconds.`, acts);
+		if (kind === 'too large') throw new ConnectorError('nonsense', `${name} answered with far too much.`, acts);
 		throw new ConnectorError('unreachable', `${name} cannot be reached.`, acts);
 	}
+	// nobody of the catalogue leads on from its interface
+	if (answer.location !== undefined) throw new ConnectorError('unreachable', `${name} cannot be reached.`, acts);
 	if (answer.status >= 500)
 		throw new ConnectorError('broken', `${name} answered with an error of its own (${answer.status}).`, acts);
-	if (text.length > LARGEST_ANSWER) throw new ConnectorError('nonsense', `${name} answered with far too much.`, acts);
 	try {
-		return { status: answer.status, json: JSON.parse(text) };
+		return { status: answer.status, json: JSON.parse(answer.text) };
 	} catch {
 		throw new ConnectorError('nonsense', `${name} answered with something that is not its usual form.`, acts);
 	}

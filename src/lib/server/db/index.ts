@@ -1,6 +1,6 @@
 export { ArrivalLog, type NewArrival } from './arrivalLog';
 export { knownPayer, orderAt } from './lookups';
-export { close, dataFolder, open, write, type Tx } from './open';
+export { checkIntegrity, close, dataFolder, open, sayStartTrouble, write, type Tx } from './open';
 export * from './held';
 export * from './past';
 export * from './queries';

@@ -7,9 +7,13 @@ import { fourth } from './migrations/0004-accept';
 import { fifth } from './migrations/0005-attempts';
 import { sixth } from './migrations/0006-one-truth';
 import { seventh } from './migrations/0007-arrival-counts';
+import { eighth } from './migrations/0008-hold';
 
-/** Brings the schema up to date, at every start. A migration that has run is never changed. */
-export async function migrate(db: Sequelize): Promise<void> {
+/**
+ * Brings the schema up to date, at every start. A migration that has run is never changed.
+ * @param to the last one to run, where it is not the newest; for tests
+ */
+export async function migrate(db: Sequelize, to?: string): Promise<void> {
 	const umzug = new Umzug({
 		migrations: [
 			{ name: '0001-first', up: async () => run(db, first) },
@@ -18,13 +22,14 @@ export async function migrate(db: Sequelize): Promise<void> {
 			{ name: '0004-accept', up: async () => run(db, fourth) },
 			{ name: '0005-attempts', up: async () => run(db, fifth) },
 			{ name: '0006-one-truth', up: async () => rebuild(db, sixth) },
-			{ name: '0007-arrival-counts', up: async () => run(db, seventh) }
+			{ name: '0007-arrival-counts', up: async () => run(db, seventh) },
+			{ name: '0008-hold', up: async () => run(db, eighth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),
 		logger: undefined
 	});
-	await umzug.up();
+	await umzug.up(to === undefined ? undefined : { to });
 }
 
 /** A migration succeeds whole or not at all. */

@@ -1,7 +1,7 @@
 import { AsyncLocalStorage, AsyncResource } from 'node:async_hooks';
-import { mkdirSync, statSync } from 'node:fs';
+import { chmodSync, mkdirSync, readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { Sequelize, Transaction } from 'sequelize';
+import { QueryTypes, Sequelize, Transaction } from 'sequelize';
 import sqlite3 from 'sqlite3';
 import { log } from '../log';
 import { migrate } from './migrate';
@@ -14,7 +14,11 @@ class TunedDatabase extends sqlite3.Database {
 	constructor(file: string, mode?: number, done?: (error: Error | null) => void) {
 		super(file, mode, done);
 		this.configure('busyTimeout', 10_000);
-		this.exec(`PRAGMA cache_size = -${CACHE_KIB}; PRAGMA temp_store = MEMORY; PRAGMA wal_autocheckpoint = 0`);
+		this.exec(
+			`PRAGMA cache_size = -${CACHE_KIB}; PRAGMA temp_store = MEMORY; PRAGMA wal_autocheckpoint = 0`,
+			// whoever sends the next statement is told of what is wrong; told to nobody it would end the process
+			(error) => error && log.warn({ error: String(error) }, 'a connection was not tuned')
+		);
 	}
 }
 
@@ -31,8 +35,10 @@ async function opening(): Promise<Sequelize> {
 	try {
 		const folder = dataFolder();
 		mkdirSync(folder, { recursive: true, mode: 0o700 });
+		keepPrivate(folder);
 		const db = sequelize();
 		await db.query('PRAGMA journal_mode = WAL');
+		keepPrivate(folder);
 		await db.query('PRAGMA synchronous = FULL');
 		await migrate(db);
 		keepCheckpointing();
@@ -42,6 +48,29 @@ async function opening(): Promise<Sequelize> {
 		opened = undefined;
 		throw error;
 	}
+}
+
+/** Nobody but the account that runs the server reads the folder, or what lies in it. */
+function keepPrivate(folder: string): void {
+	if (process.platform === 'win32') return;
+	if (statSync(folder).mode & 0o077) chmodSync(folder, 0o700);
+	for (const name of readdirSync(folder, { withFileTypes: true }))
+		if (name.isFile() && statSync(join(folder, name.name)).mode & 0o077) chmodSync(join(folder, name.name), 0o600);
+}
+
+/** Why the database could not be opened, and what to do, in sentences for whoever starts the server. */
+export function sayStartTrouble(error: unknown): string {
+	const { message = String(error), code = '' } = error as { message?: string; code?: string };
+	const file = databaseFile();
+	if (/SQLITE_(CORRUPT|NOTADB)/.test(message))
+		return `The database ${file} is damaged. Keep a copy of it as it is, put the latest backup in its place, and start again.`;
+	if (/SQLITE_READONLY|EROFS|SQLITE_CANTOPEN|EACCES|EPERM/.test(`${message} ${code}`))
+		return `The database ${file} cannot be written. Give the account that runs the server the right to write to that folder, and start again.`;
+	if (/SQLITE_BUSY|SQLITE_LOCKED/.test(message))
+		return `The database ${file} is held by another process. Is Just Purse running already? End that process, and start again.`;
+	if (/SQLITE_FULL|ENOSPC/.test(`${message} ${code}`))
+		return `The disk with ${file} is full. Make room, and start again.`;
+	return message;
 }
 
 export const databaseFile = (): string => join(dataFolder(), 'purse.sqlite');
@@ -166,6 +195,18 @@ export async function openForLongReads(): Promise<Sequelize> {
 	await open();
 	reader ??= newInstance();
 	return reader;
+}
+
+/**
+ * Reads all of the database and its indexes, on the connection for long reads.
+ * @returns what is wrong with it, at most so many things; nothing where it is sound
+ */
+export async function checkIntegrity(): Promise<string[]> {
+	const db = await openForLongReads();
+	const rows = (await db.query('PRAGMA integrity_check(5)', { type: QueryTypes.SELECT })) as {
+		integrity_check: string;
+	}[];
+	return rows.map((row) => row.integrity_check).filter((says) => says !== 'ok');
 }
 
 /** Ends all connections; for an orderly stop. */

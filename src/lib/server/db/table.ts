@@ -1,5 +1,6 @@
 import type { ZodType } from 'zod';
 import { DataTypes, type Model, type ModelAttributes, type ModelStatic, type WhereOptions } from 'sequelize';
+import { maskCardNumbers, maskInJson } from '../../core/cards';
 import { sequelize, type Tx } from './open';
 
 /** A column, told once: what the database keeps, and what the use cases see. */
@@ -9,10 +10,16 @@ export interface Column<T> {
 	readonly schema?: ZodType<unknown>;
 	/** what an empty text is read as */
 	readonly empty?: string;
+	/** makes what is written harmless first: full card numbers in free text are kept nowhere */
+	readonly clean?: (text: string) => string;
 	/** only for the type */
 	readonly is?: T;
 }
 export const text: Column<string> = { keeps: 'text' };
+/** what somebody typed freely: a name, a note, a reason */
+export const freeText: Column<string> = { keeps: 'text', clean: maskCardNumbers };
+/** JSON in which texts are free */
+export const freeJson: Column<string> = { keeps: 'text', clean: maskInJson };
 /** a whole number: a count, minor units, milliseconds since 1970, or a flag */
 export const whole: Column<number> = { keeps: 'whole' };
 export const orNull = <T>(column: Column<T>): Column<T | null> => column;
@@ -98,8 +105,20 @@ export function table<const C extends Columns>(
 			transaction: tx,
 			raw: true
 		})) as unknown as Row[];
+	const cleaners = Object.entries(columns).flatMap(([column, { clean }]) => (clean ? [[column, clean] as const] : []));
+	/** What is written, with free texts made harmless. */
+	const harmless = (row: Stored): Stored => {
+		let clean = row;
+		for (const [column, act] of cleaners) {
+			const held = row[column];
+			if (typeof held !== 'string') continue;
+			const made = act(held);
+			if (made !== held) clean = { ...clean, [column]: made };
+		}
+		return clean;
+	};
 	const insert: Table<Row>['insert'] = async (row, tx) =>
-		(await model.create(row as Stored, { transaction: tx })).get({ plain: true }) as unknown as Row;
+		(await model.create(harmless(row as Stored), { transaction: tx })).get({ plain: true }) as unknown as Row;
 	const readers = Object.fromEntries(
 		Object.entries(columns).flatMap(([column, { schema, empty = 'null' }]) =>
 			schema ? [[column, (held: string) => schema.parse(JSON.parse(held || empty))]] : []
@@ -113,7 +132,11 @@ export function table<const C extends Columns>(
 		one: async (given, tx) => (await find(given, { limit: 1 }, tx))[0],
 		count: (given, tx) => model.count({ where: where(given), transaction: tx }),
 		insertMany: async (rows, tx) => {
-			if (rows.length) await model.bulkCreate(rows as Stored[], { transaction: tx });
+			if (rows.length)
+				await model.bulkCreate(
+					rows.map((row) => harmless(row as Stored)),
+					{ transaction: tx }
+				);
 		},
 		insertNew: async (rows, unique, tx) => {
 			const added: Partial<Row>[] = [];
@@ -126,7 +149,7 @@ export function table<const C extends Columns>(
 			return added;
 		},
 		update: async (given, changes, tx) =>
-			(await model.update(changes as Stored, { where: where(given), transaction: tx }))[0],
+			(await model.update(harmless(changes as Stored), { where: where(given), transaction: tx }))[0],
 		remove: (given, tx) => model.destroy({ where: where(given), transaction: tx })
 	};
 }

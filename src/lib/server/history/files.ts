@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
+import type { Method } from '../../core/lineup';
 import { FURTHER_COLUMNS, LINE_COLUMNS, SETTLEMENT_COLUMNS, type FileTrouble } from '../../core/settlement';
 import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
@@ -12,9 +13,11 @@ import {
 	db,
 	knownOtherwise,
 	knowsAccount,
+	takenAtTills,
 	write,
 	type ConnectionRow,
 	type FileOwner,
+	type OfflineMethodRow,
 	type SettlementFileRow,
 	type Tx
 } from '../db';
@@ -37,6 +40,9 @@ export type Taken =
 /** Small files are whole when the answer goes out; a large one goes on beside it. */
 const WAIT_MS = 8_000;
 
+/** Whose file it is: a processor's, or the business's own, of what it received by an offline method. */
+export type FileGiver = { readonly processor: string } | { readonly offlineId: string };
+
 /** The connections whose account a file of a processor may tell of: live ones, those that still stand before others. */
 async function ownersOf(processor: string): Promise<ConnectionRow[]> {
 	const all = await db.connections.find({ processor, mode: 'live' }, { order: [['createdAt', 'ASC']] });
@@ -52,11 +58,12 @@ const underWay = new Map<string, Promise<Taken>>();
  * a time, so that notifications and payers come in between. The same file twice changes nothing. Of a payment that is known
  * already, what is new is added; another sum or currency refuses the file.
  * @param path where the file lies; it stays there
+ * @param giver whose file it is
  * @param connectionId whose account it tells of, where several could be meant
  */
 export async function takeFile(
 	name: string,
-	processor: string,
+	giver: FileGiver,
 	path: string,
 	by: string,
 	connectionId?: string
@@ -64,7 +71,7 @@ export async function takeFile(
 	const digest = await digestOf(path);
 	// given twice at the same moment, the second waits for what becomes of the first
 	for (let other = underWay.get(digest); other; other = underWay.get(digest)) await other.catch(() => undefined);
-	const taking = takeNew({ name, digest, by, processor, path }, connectionId).finally(() => underWay.delete(digest));
+	const taking = takeNew({ name, digest, by, giver, path }, connectionId).finally(() => underWay.delete(digest));
 	underWay.set(digest, taking);
 	const result = await taking;
 	if (!('taken' in result)) return result;
@@ -78,10 +85,15 @@ export async function takeFile(
 }
 
 /** Takes a file that nobody else is giving at this moment. */
-async function takeNew(given: Omit<Given, 'connection'>, connectionId: string | undefined): Promise<Taken> {
+async function takeNew(given: Omit<Given, 'connection' | 'offline'>, connectionId: string | undefined): Promise<Taken> {
 	const before = await db.settlementFiles.one({ digest: given.digest, state: ['merging', 'taken'] });
 	if (before) return { before };
-	const owners = await ownersOf(given.processor);
+	if ('offlineId' in given.giver) {
+		const offline = await db.offlineMethods.one({ id: given.giver.offlineId });
+		if (!offline) return { troubles: [{ line: 0, says: 'There is no such offline method any more.' }] };
+		return checkAndKeep({ ...given, offline });
+	}
+	const owners = await ownersOf(given.giver.processor);
 	const connection = connectionId ? owners.find((row) => row.id === connectionId) : owners[0];
 	if (owners.length > 1 && !connectionId)
 		return { which: owners.map(({ id, name: called, accountName }) => ({ id, name: `${called}, ${accountName}` })) };
@@ -98,18 +110,23 @@ interface Given {
 	readonly name: string;
 	readonly digest: string;
 	readonly by: string;
-	readonly processor: string;
+	readonly giver: FileGiver;
 	readonly path: string;
-	readonly connection: ConnectionRow | undefined;
+	readonly connection?: ConnectionRow;
+	readonly offline?: OfflineMethodRow;
 }
 /** The order in which kinds of chunks are merged: what belongs to a payment comes after the payments. */
 const RANK = { captured: 0, declined: 0, others: 1_000_000, months: 2_000_000 } as const;
 
 /** Checks a file line by line and keeps what is sound on the way; nothing of it stays where anything is wrong. */
 async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unknown } | { troubles: unknown }>> {
-	const { digest, processor, connection, path } = given;
+	const { digest, giver, connection, offline, path } = given;
 	const { timeZone } = await theBusiness();
-	const owner = { processor, connectionId: connection?.id ?? null, accountId: connection?.accountId ?? '' };
+	const owner = {
+		processor: 'processor' in giver ? giver.processor : '',
+		connectionId: connection?.id ?? null,
+		accountId: offline?.id ?? connection?.accountId ?? ''
+	};
 	const { id: fileId } = await write(async (tx) => {
 		await dropStaging(digest, tx);
 		return db.settlementFiles.insert(
@@ -134,8 +151,14 @@ async function checkAndKeep(given: Given): Promise<Extract<Taken, { taken: unkno
 	try {
 		const checked = await inThread(
 			'checkFile',
-			{ path, timeZone, accountZone: connection?.timeZone ?? timeZone },
+			{
+				path,
+				timeZone,
+				accountZone: connection?.timeZone ?? timeZone,
+				...(offline ? { offline: offline.kind as Method } : {})
+			},
 			async ({ kind, body, lines }) => {
+				if (offline) clashes.push(...(await takenHere(offline, unpackText(body))));
 				if (isKnown && clashes.length < AT_MOST && kind !== 'others')
 					clashes.push(...(await clashesOf(owner, kind, unpackText(body))));
 				if (!clashes.length)
@@ -171,12 +194,13 @@ async function keepWhole(
 			tx
 		);
 		await addRates(
+			// an offline method tells no rates
 			rates.map((one) => ({ ...one, source: connectorOf(owner.processor).name })),
 			tx
 		);
 		await db.settlementFiles.update({ id: fileId }, { state: 'merging', count: counts.captured }, tx);
 		// its processor may have been connected while the file was checked
-		if (!owner.connectionId) {
+		if (!owner.connectionId && owner.processor) {
 			const [connection, other] = await db.connections.find(
 				{ processor: owner.processor, mode: 'live', removedAt: null },
 				{},
@@ -232,6 +256,14 @@ async function clashesOf(owner: Owner, kind: 'captured' | 'declined', chunk: str
 	}));
 }
 
+/** Lines of orders that a till took by this very method: their receipts are recorded there, and would count twice. */
+async function takenHere(offline: OfflineMethodRow, chunk: string): Promise<FileTrouble[]> {
+	return (await takenAtTills(offline.id, chunk)).map(({ line, payment }) => ({
+		line,
+		says: `${payment} is an order that was taken here by ${offline.name}. Record what was received at its payment.`
+	}));
+}
+
 /** Lines that belong to a payment which nobody knows. */
 async function strangersOf({ processor, accountId }: Owner, { elsewhere }: CheckedFile): Promise<FileTrouble[]> {
 	const troubles: FileTrouble[] = [];
@@ -271,7 +303,7 @@ export async function takeInbox(): Promise<void> {
 	for (const name of readdirSync(inbox).sort()) {
 		const processor = /^([a-z]+)[^/]*\.csv$/.exec(name)?.[1];
 		if (!processor || !Object.hasOwn(CONNECTORS, processor)) continue;
-		const result = await takeFile(name, processor, join(inbox, name), 'Just Purse');
+		const result = await takeFile(name, { processor }, join(inbox, name), 'Just Purse');
 		const isTaken = 'taken' in result || 'before' in result;
 		const to = join(inbox, isTaken ? 'taken' : 'refused');
 		mkdirSync(to, { recursive: true });

@@ -136,7 +136,14 @@ async function mergeKnown(owner: FileOwner, line: KnownLine, tx: Tx): Promise<bo
 		[
 			...(payment.taken
 				? []
-				: [{ kind: 'captured' as const, at: line.capturedAt, minor: line.minor, object: payment.processorId! }]),
+				: [
+						{
+							kind: payment.offlineId ? ('received' as const) : ('captured' as const),
+							at: line.capturedAt,
+							minor: line.minor,
+							object: payment.processorId!
+						}
+					]),
 			...(line.refunded > payment.refunded
 				? [{ kind: 'refunded so far' as const, at, minor: line.refunded, object: source }]
 				: []),
@@ -147,8 +154,8 @@ async function mergeKnown(owner: FileOwner, line: KnownLine, tx: Tx): Promise<bo
 		source,
 		tx
 	);
-	const fees = await feesOf(payment.id, tx);
-	if (!fees.some((one) => one.fee === line.fee && one.currency === line.feeCurrency)) {
+	const fees = payment.offlineId ? [] : await feesOf(payment.id, tx);
+	if (!payment.offlineId && !fees.some((one) => one.fee === line.fee && one.currency === line.feeCurrency)) {
 		const { feeCurrency: currency, fee, base } = line;
 		const returned = standingFee(fees)?.returned ?? 0;
 		if (await keepFee(payment.id, { currency, fee, base, returned, label: 'settlement file' }, source, tx)) added++;

@@ -1,5 +1,6 @@
 import { audit } from '../access';
 import { db, mapSource, write, type AccountClashRow, type FileSourceRow } from '../db';
+import { moveSoon } from './moves';
 import { timeNow } from '../signals/clock';
 import { tell } from '../signals/live';
 
@@ -43,6 +44,7 @@ export async function mapSourceTo(source: string, tillId: string, by: string): P
 			tx
 		);
 	});
+	await moveSoon();
 	tell('takings');
 	return till ? `“${source}” stands for ${till.name} from now on.` : `“${source}” stands for no till.`;
 }

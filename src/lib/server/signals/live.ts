@@ -23,6 +23,16 @@ export const told = (): number => count;
 export const toldSince = (number: number): Topic[] =>
 	number <= count ? [...last].filter(([, at]) => at > number).map(([topic]) => topic) : [...TOPICS];
 
+/** Tells that somebody signed out: streams that were opened in their session end. */
+export const tellSignedOut = (session: string): void => void bus.emit('signed out', session);
+
+/** @returns a function that ends it */
+export function listenForSignOut(session: string, end: () => void): () => void {
+	const hear = (ended: string) => ended === session && end();
+	bus.on('signed out', hear);
+	return () => bus.off('signed out', hear);
+}
+
 /** @returns a function that ends it */
 export function listen(hear: (topic: Topic, number: number) => void): () => void {
 	bus.on('changed', hear);

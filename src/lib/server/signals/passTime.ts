@@ -1,5 +1,6 @@
 import { addDays, inZone, instantIn } from '../../core/calendar';
 import { log } from '../log';
+import { askOutside } from '../outside';
 import { demoClocks, moveClock, timeNow } from './clock';
 
 /** What the clock of a demo can be moved forward by. */
@@ -29,11 +30,10 @@ export async function passTime(step: Step, timeZone: string): Promise<number> {
 	const shift = moveClock(momentAfter(from, step, timeZone) - from);
 	for (const address of demoClocks())
 		try {
-			await fetch(address, {
+			await askOutside(address, {
 				method: 'POST',
 				headers: { 'content-type': 'application/json' },
-				body: JSON.stringify({ shift }),
-				signal: AbortSignal.timeout(10_000)
+				body: JSON.stringify({ shift })
 			});
 		} catch (error) {
 			log.warn({ address, error: String(error) }, 'a clock of the demo was not moved');

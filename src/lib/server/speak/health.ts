@@ -24,7 +24,8 @@ export async function attempt<T>(connectionId: string, act: () => Promise<T>, pr
 
 async function note(connectionId: string, sound: boolean, why: string, probe: boolean): Promise<void> {
 	const list = outcomes.get(connectionId) ?? [];
-	list.push({ at: timeNow(), sound, probe });
+	// minutes between outcomes, whatever becomes of the machine's clock
+	list.push({ at: performance.now(), sound, probe });
 	outcomes.set(connectionId, list.slice(-KEPT));
 	if (sound && knownSound.has(connectionId)) return;
 	const row = await db.connections.one({ id: connectionId });

@@ -1,9 +1,11 @@
+import { BODY } from '../limits';
 import { packText } from '../packText';
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { parse } from 'csv-parse';
 import { inZone } from '../../core/calendar';
+import type { Method } from '../../core/lineup';
 import { divideRounded } from '../../core/money';
 import {
 	SettlementReader,
@@ -16,7 +18,8 @@ import {
 
 /** So many lines go into the database at once: whoever else writes waits for no more than these. */
 const CHUNK = 1_000;
-export const LARGEST = 400_000_000;
+/** Signs of one line: twenty columns of what a line tells are a tenth of it. */
+const LONGEST_LINE = 10_000;
 
 /** Lines of a file that were checked, as a text that the database takes apart itself. */
 export interface FilePiece {
@@ -43,6 +46,8 @@ export interface FileAsked {
 	readonly path: string;
 	readonly timeZone: string;
 	readonly accountZone: string;
+	/** the offline method whose receipts it tells, where it is no processor's */
+	readonly offline?: Method;
 }
 
 /** What is left of a payment after refunds and fee, in the settlement currency; refunds count at the rate of the capture. */
@@ -125,6 +130,8 @@ function linesOf(cells: readonly string[]): number {
 }
 
 class NotUtf8 extends Error {}
+/** As much is wrong with a file as is told. */
+class Enough extends Error {}
 async function* decoded(source: AsyncIterable<Uint8Array>): AsyncGenerator<string> {
 	const utf8 = new TextDecoder('utf-8', { fatal: true });
 	const decode = (bytes?: Uint8Array) => {
@@ -143,11 +150,12 @@ async function* decoded(source: AsyncIterable<Uint8Array>): AsyncGenerator<strin
  * @param give takes what is sound, piece by piece; it counts only when the answer tells no troubles
  */
 export async function checkFile(
-	{ path, timeZone, accountZone }: FileAsked,
+	{ path, timeZone, accountZone, offline }: FileAsked,
 	give: (piece: FilePiece) => Promise<void>
 ): Promise<CheckedFile | { readonly troubles: readonly FileTrouble[] }> {
-	if ((await stat(path)).size > LARGEST) return { troubles: [{ line: 0, says: 'The file is larger than 400 MB.' }] };
-	const reader = new SettlementReader();
+	if ((await stat(path)).size > BODY.settlementFile)
+		return { troubles: [{ line: 0, says: 'The file is larger than 400 MB.' }] };
+	const reader = new SettlementReader(offline);
 	const dayOf = dayFinder(timeZone);
 	const accountDayOf = timeZone === accountZone ? dayOf : dayFinder(accountZone);
 	const counts = { captured: 0, declined: 0, others: 0 };
@@ -214,7 +222,7 @@ export async function checkFile(
 		await pipeline(
 			createReadStream(path, { highWaterMark: 262_144 }),
 			decoded,
-			parse({ bom: true, relax_column_count: true }),
+			parse({ bom: true, relax_column_count: true, max_record_size: LONGEST_LINE }),
 			async (records: AsyncIterable<string[]>) => {
 				// counted here: asked for them, the parser takes longer for the numbers than for the lines
 				let line = 0;
@@ -222,6 +230,8 @@ export async function checkFile(
 					line += linesOf(record);
 					if (record.length === 1 && record[0] === '') continue;
 					const told = reader.take(line, record);
+					// with fifty things wrong it is another file that is needed
+					if (reader.isFull) throw new Enough();
 					if (!told) continue;
 					if ('captured' in told) addCaptured(told.captured);
 					else if ('declined' in told) addDeclined(told.declined);
@@ -236,6 +246,7 @@ export async function checkFile(
 	} catch (error) {
 		if (error instanceof NotUtf8)
 			return { troubles: [{ line: 0, says: 'The file is not in UTF-8. Save it in that encoding and try again.' }] };
+		if (error instanceof Enough) return { troubles: reader.end() };
 		const { code, lines, message } = error as { code?: string; lines?: number; message: string };
 		if (!code?.startsWith('CSV_')) throw error;
 		return { troubles: [{ line: lines ?? 0, says: `It is not CSV: ${message}` }] };

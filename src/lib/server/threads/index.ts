@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { log } from '../log';
-import { TASKS, type Answered, type Asked, type Piece, type TaskName } from './tasks';
+import { SHORT_TASKS, TASKS, type Answered, type Asked, type Piece, type TaskName } from './tasks';
 
 export * from './tasks';
 
@@ -9,17 +9,20 @@ interface Waiting {
 	fail(error: Error): void;
 	take(piece: unknown): Promise<void>;
 }
-let thread: Worker | undefined;
+/** One for short tasks, one for long ones: a page does not wait for a file. */
+type Lane = 'short' | 'long';
+const threads: Partial<Record<Lane, Worker>> = {};
 let turns = 0;
-const waiting = new Map<number, Waiting>();
+const waits: Readonly<Record<Lane, Map<number, Waiting>>> = { short: new Map(), long: new Map() };
 
 /** The built entry of the other thread, where there is one: in development tasks run here. */
 const entry = () => process.env.JUSTPURSE_THREAD;
 
-function started(file: string): Worker {
-	if (thread) return thread;
+function started(file: string, lane: Lane): Worker {
+	const waiting = waits[lane];
+	if (threads[lane]) return threads[lane];
 	const made = new Worker(file);
-	thread = made;
+	threads[lane] = made;
 	made.unref();
 	made.on('message', (message: { turn: number; answer?: unknown; piece?: unknown; trouble?: string }) => {
 		const { turn, answer, trouble } = message;
@@ -38,9 +41,9 @@ function started(file: string): Worker {
 	});
 	// a thread that ends, for want of memory for instance, takes its tasks with it; the next task starts another
 	const end = (error: Error) => {
-		if (thread !== made) return;
+		if (threads[lane] !== made) return;
 		log.error({ error }, 'the thread for computations ended');
-		thread = undefined;
+		threads[lane] = undefined;
 		const lost = [...waiting.values()];
 		waiting.clear();
 		for (const one of lost) one.fail(error);
@@ -63,10 +66,11 @@ export async function inThread<K extends TaskName>(
 ): Promise<Answered<K>> {
 	const file = entry();
 	if (!file) return (await TASKS[task](asked as never, take as never)) as Answered<K>;
-	const made = started(file);
+	const lane = SHORT_TASKS.includes(task) ? 'short' : 'long';
+	const made = started(file, lane);
 	const turn = ++turns;
 	return new Promise<Answered<K>>((done, fail) => {
-		waiting.set(turn, { done: (answer) => done(answer as Answered<K>), fail, take: take as Waiting['take'] });
+		waits[lane].set(turn, { done: (answer) => done(answer as Answered<K>), fail, take: take as Waiting['take'] });
 		made.ref();
 		made.postMessage({ turn, task, asked });
 	});

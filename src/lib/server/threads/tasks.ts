@@ -9,8 +9,10 @@ import {
 	type Spread,
 	type SpreadAsked
 } from '../../core/fees';
+import { coverage, lostSituations, type Coverage, type CoverageInput, type Lost } from '../../core/lineup';
 import type { FoundRate } from '../../core/money';
 import { checkFile } from './checkFile';
+import { checkPayers } from './checkPayers';
 
 export type { CheckedFile, FilePiece } from './checkFile';
 
@@ -50,11 +52,22 @@ function price({ past, range, side, rates, capitalPpm, happened }: PriceAsked): 
 	);
 }
 
+export interface LostAsked extends Pick<CoverageInput, 'base' | 'domains'> {
+	readonly before: Pick<CoverageInput, 'lineUp' | 'states'>;
+	readonly after: Pick<CoverageInput, 'lineUp' | 'states'>;
+}
+
+/** Tasks of a second or two, which somebody looks at a page for: they have a thread of their own, beside those of minutes. */
+export const SHORT_TASKS: readonly string[] = ['coverage', 'lost'];
+
 /** What can be worked out apart from everything else: each takes and gives what can be handed from thread to thread. */
 export const TASKS = {
 	price,
 	spread: (asked: SpreadAsked): Spread => spreadOf(asked),
-	checkFile
+	coverage: (asked: CoverageInput): Coverage => coverage(asked),
+	lost: ({ before, after, base, domains }: LostAsked): Lost => lostSituations(before, after, base, domains),
+	checkFile,
+	checkPayers
 };
 export type TaskName = keyof typeof TASKS;
 export type Asked<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];

@@ -1,6 +1,6 @@
 import { createHmac } from 'node:crypto';
 import { inZone } from '../../core/calendar';
-import { maskCardNumbers } from '../../core/cards';
+import { maskCardNumbers, maskInJson } from '../../core/cards';
 import { verify, type Hmac, type Verdict } from '../../core/notices';
 import { freshness } from '../signals/freshness';
 import { unseal } from '../access';
@@ -8,10 +8,10 @@ import { connectorOf, ConnectorError, type Connector } from '../connectors';
 import { ArrivalLog, countRefused, db, write } from '../db';
 import { tell } from '../signals/live';
 import { wake } from '../signals/wake';
+import { BODY } from '../limits';
 import { timeNow } from '../signals/clock';
-
-/** The largest notification that is read, in bytes. */
-export const LARGEST_NOTIFICATION = 262_144;
+import { askAfter } from './gap';
+import { noteInTime, noteOffset } from './troubles';
 
 interface Ear {
 	readonly connectionId: string;
@@ -69,7 +69,7 @@ const UNCONFIRMED_AT_MOST = Number(process.env.JUSTPURSE_UNCONFIRMED ?? 500);
 /** Arrivals that come within this many milliseconds are committed together; 0 commits as soon as the last commit is done. */
 const log = new ArrivalLog(Number(process.env.JUSTPURSE_GATHER_MS ?? 0), UNCONFIRMED_AT_MOST);
 export interface Reply {
-	readonly status: 200 | 400 | 401 | 404 | 429 | 503;
+	readonly status: 200 | 400 | 401 | 404 | 413 | 429 | 503;
 	readonly text: string;
 }
 
@@ -91,11 +91,26 @@ export async function receive(
 	const ear = (await allEars()).get(hookKey);
 	if (!ear) return { status: 404, text: 'Nobody listens here.' };
 	const now = timeNow();
-	const { verdict, eventId, steps } = verify(ear.connector.dialect, ear.secrets, header, body, now, platformHmac);
+	const { verdict, eventId, steps, secondsOff } = verify(
+		ear.connector.dialect,
+		ear.secrets,
+		header,
+		body,
+		now,
+		platformHmac
+	);
+	if (verdict === 'old') {
+		// its sender is who it says: it may be our clock that is wrong. What it tells is not taken, but asked after
+		noteOffset(ear.connectionId, secondsOff ?? 0);
+		askAfter(ear.connectionId, ear.connector, eventId ?? '', body);
+	}
+	if (verdict === 'verified') noteInTime();
 	if (verdict !== 'verified' && verdict !== 'unconfirmed') {
 		countOne(ear.connectionId, verdict, now);
 		return { status: 401, text: SAYS[verdict] };
 	}
+	if (verdict === 'unconfirmed' && body.length > BODY.unproven)
+		return { status: 413, text: 'It is larger than 16 KB. Send what to ask after, no more.' };
 	let text: string;
 	try {
 		text = utf8.decode(body);
@@ -119,7 +134,7 @@ export async function receive(
 			eventId: id,
 			receivedAt: now,
 			headers: JSON.stringify(keptHeaders(ear.connector, header)),
-			body: maskCardNumbers(text),
+			body: /^\s*[{[]/.test(text) ? maskInJson(text) : maskCardNumbers(text),
 			checks: JSON.stringify(steps),
 			state: verdict === 'unconfirmed' ? 'unconfirmed' : 'stored'
 		});

@@ -16,6 +16,8 @@ import {
 import { tell } from '../signals/live';
 import { keepFacts, keepReport, recompute } from '../payments/record';
 import { keepForeign } from '../payments/foreign';
+import { log } from '../log';
+import { ConnectionLanes } from './lanes';
 import { countOne } from './receive';
 import { timeNow } from '../signals/clock';
 
@@ -36,39 +38,75 @@ async function workOnOne(arrival: ArrivalRow): Promise<void> {
 	}
 }
 
+const proven = new ConnectionLanes();
+const unconfirmed = new ConnectionLanes();
+const waiting = new ConnectionLanes();
+
+/** So many arrivals are worked on in one write: a commit costs more than the work, and nobody waits long for so few. */
+const TOGETHER = 20;
+
+/** Does arrivals of one connection together where none needs an answer of its processor; where one does not fit, each by itself. */
+async function workOnSome(some: readonly ArrivalRow[]): Promise<void> {
+	if (some.length === 1 || some.some((one) => one.tries > 0)) {
+		for (const one of some) await workOnOne(one);
+		return;
+	}
+	try {
+		const connection = (await db.connections.one({ id: some[0]!.connectionId }))!;
+		const connector = connectorOf(connection.processor);
+		if (connector.dialect.kind === 'call-back') throw new Misfit('It must be called back.');
+		const read = some.map((arrival) => connector.readNotification(arrival.body));
+		if (read.some((one) => one.notice === 'account')) throw new Misfit('The account is read again.');
+		const done = await write(async (tx) => {
+			const all: Done[] = [];
+			for (const [at, arrival] of some.entries())
+				all.push(await keepArrival(arrival, connection, read[at]!, read[at]!.reports, tx));
+			return all;
+		});
+		await tellOf(connection, read, done);
+	} catch {
+		// nothing of it was kept
+		for (const one of some) await workOnOne(one);
+	}
+}
+
 /**
- * Works on the arrivals that are due and proven. Each is done for itself: one that does not fit waits and is tried again by
- * fetching the payment afresh; after eight tries it is stuck and holds up no other. One connection's arrivals are done in
- * their order; those of another go on beside them.
- * @returns how many were due
+ * Begins the work on arrivals that are due and proven. Each is done for itself: one that does not fit waits and is tried
+ * again by fetching the payment afresh; after eight tries it is stuck and holds up no other. One connection's arrivals are
+ * done in their order; those of another go on beside them, however long a processor takes to answer.
+ * @returns how many were due at connections that were not at work already
  */
 export async function workOnArrivals(now: number): Promise<number> {
-	const due = await dueArrivals(now, 'proven', 100);
-	await inTurnByConnection(due, workOnOne);
-	if (due.length) tell('arrivals');
-	return due.length;
-}
-
-/** The same of what must be confirmed first. Anyone may send it: a few at a time, in a lane of their own. */
-export async function workOnUnconfirmed(now: number): Promise<number> {
-	const due = await dueArrivals(now, 'unconfirmed', 10);
-	await Promise.all(due.map(workOnOne));
-	if (due.length) tell('arrivals');
-	return due.length;
-}
-
-async function inTurnByConnection<T extends { connectionId: string }>(
-	list: readonly T[],
-	act: (one: T) => Promise<void>
-): Promise<void> {
-	const byConnection = new Map<string, T[]>();
-	for (const one of list) byConnection.set(one.connectionId, [...(byConnection.get(one.connectionId) ?? []), one]);
-	await Promise.all(
-		[...byConnection.values()].map(async (mine) => {
-			for (const one of mine) await act(one);
-		})
+	const due = await dueArrivals(now, 'proven', 100, proven.busy);
+	proven.begin(
+		due,
+		async (some) => {
+			await workOnSome(some);
+			tell('arrivals');
+		},
+		{ together: TOGETHER }
 	);
+	return due.length;
 }
+
+/** The same of what must be confirmed first. Anyone may send it: a few at a time, in lanes of their own. */
+export async function workOnUnconfirmed(now: number): Promise<number> {
+	const due = await dueArrivals(now, 'unconfirmed', 20, unconfirmed.busy);
+	unconfirmed.begin(
+		due,
+		async ([one]) => {
+			await workOnOne(one!);
+			tell('arrivals');
+		},
+		{ atOnce: 8 }
+	);
+	return due.length;
+}
+
+/** Waits for what is being worked on; for an orderly stop. */
+export const endWork = async (): Promise<void> => {
+	await Promise.all([proven, unconfirmed, waiting].map((lanes) => lanes.end()));
+};
 
 /** More than so many payments of one notification are not fetched one by one: what it tells of them is taken. */
 const FETCHED_AT_MOST = 20;
@@ -77,67 +115,90 @@ async function workOn(arrival: ArrivalRow): Promise<void> {
 	const connection = (await db.connections.one({ id: arrival.connectionId }))!;
 	const read = await contentOf(arrival, connection);
 	if (!read) return dropForged(arrival);
-	const isPayout = read.reports.length > 1 || read.reports.every((one) => isOnlyPayout(one));
 	let { reports } = read;
-	if (arrival.tries > 0 && !isPayout && reports.length <= FETCHED_AT_MOST) {
+	if (arrival.tries > 0 && !isPayoutOf(read) && reports.length <= FETCHED_AT_MOST) {
 		const fresh: Report[] = [];
 		for (const report of reports) fresh.push((await fetchOne(connection, report.processorId)) ?? report);
 		reports = fresh;
 	}
-	let changed = false;
-	await write(async (tx) => {
-		const says: string[] = [];
-		let paymentId: number | null = null;
-		let unknown = 0;
-		for (const report of reports) {
-			const payment = await paymentOf(connection, report, tx);
-			if (!payment) {
-				// one payment that is not known holds up no other of the same payout: it is asked for by itself
-				if (reports.length === 1 && !isPayout)
-					throw new Misfit(`${connection.name} tells of payment ${report.processorId}, which is not known here.`);
-				await waitFor(connection, report, tx);
-				unknown++;
-				continue;
-			}
-			const state = isOnlyPayout(report)
-				? await keepPayoutFacts(payment, report.facts, tx)
-				: await keepReport(payment, report, 'notification', tx);
-			if (state.stage !== payment.stage || state.refunded !== payment.refunded)
-				says.push(`${payment.reference || report.processorId}: ${payment.stage} → ${state.stage}`);
-			paymentId = payment.id;
-			changed = true;
-		}
-		await keepPayout(connection, reports, tx);
-		if (unknown) says.push(`${unknown} of ${reports.length} payments are not known here; they are being asked for`);
-		await db.arrivals.update(
-			{ id: arrival.id },
-			{
-				state: 'done',
-				topic: read.topic,
-				tries: arrival.tries + 1,
-				paymentId: reports.length === 1 ? paymentId : null,
-				doneAt: timeNow(),
-				says:
-					says.join('; ') ||
-					(read.notice === 'hello'
-						? 'A test notification: the hook works.'
-						: reports.length
-							? 'Told nothing that was not known.'
-							: 'Nothing to do.')
-			},
-			tx
-		);
-		await db.connections.update(
-			{ id: connection.id },
-			{ hookHeardAt: Math.max(connection.hookHeardAt ?? 0, arrival.receivedAt) },
-			tx
-		);
-	});
-	tell('connections');
-	if (changed) tell('takings');
-	// what the account can do has changed there: it is read again, and what differs reported
-	if (read.notice === 'account' && !connection.removedAt) await reread(connection, connection.name);
+	const done = await write((tx) => keepArrival(arrival, connection, read, reports, tx));
+	await tellOf(connection, [read], [done]);
 }
+
+/** What an arrival changed. */
+interface Done {
+	readonly changed: boolean;
+}
+
+/** Keeps what an arrival tells, and that it is done. @throws Misfit where it does not fit what is known here, yet */
+async function keepArrival(
+	arrival: ArrivalRow,
+	connection: ConnectionRow,
+	read: Notification,
+	reports: readonly Report[],
+	tx: Tx
+): Promise<Done> {
+	const isPayout = isPayoutOf(read);
+	const says: string[] = [];
+	let changed = false;
+	let paymentId: number | null = null;
+	let unknown = 0;
+	for (const report of reports) {
+		const payment = await paymentOf(connection, report, tx);
+		if (!payment) {
+			// one payment that is not known holds up no other of the same payout: it is asked for by itself
+			if (reports.length === 1 && !isPayout)
+				throw new Misfit(`${connection.name} tells of payment ${report.processorId}, which is not known here.`);
+			await waitFor(connection, report, tx);
+			unknown++;
+			continue;
+		}
+		const state = isOnlyPayout(report)
+			? await keepPayoutFacts(payment, report.facts, tx)
+			: await keepReport(payment, report, 'notification', tx);
+		if (state.stage !== payment.stage || state.refunded !== payment.refunded)
+			says.push(`${payment.reference || report.processorId}: ${payment.stage} → ${state.stage}`);
+		paymentId = payment.id;
+		changed = true;
+	}
+	await keepPayout(connection, reports, tx);
+	if (unknown) says.push(`${unknown} of ${reports.length} payments are not known here; they are being asked for`);
+	await db.arrivals.update(
+		{ id: arrival.id },
+		{
+			state: 'done',
+			topic: read.topic,
+			tries: arrival.tries + 1,
+			paymentId: reports.length === 1 ? paymentId : null,
+			doneAt: timeNow(),
+			says:
+				says.join('; ') ||
+				(read.notice === 'hello'
+					? 'A test notification: the hook works.'
+					: reports.length
+						? 'Told nothing that was not known.'
+						: 'Nothing to do.')
+		},
+		tx
+	);
+	await db.connections.update(
+		{ id: connection.id },
+		{ hookHeardAt: Math.max(connection.hookHeardAt ?? 0, arrival.receivedAt) },
+		tx
+	);
+	return { changed };
+}
+
+/** Tells open pages, and reads an account again that has changed there. */
+async function tellOf(connection: ConnectionRow, read: readonly Notification[], done: readonly Done[]): Promise<void> {
+	tell('connections');
+	if (done.some((one) => one.changed)) tell('takings');
+	if (read.some((one) => one.notice === 'account') && !connection.removedAt) await reread(connection, connection.name);
+}
+
+/** Whether a notification tells of a payout: of several payments, or of none but that they were paid out. */
+const isPayoutOf = (read: Notification): boolean =>
+	read.reports.length > 1 || read.reports.every((one) => isOnlyPayout(one));
 
 /** A report that only says that a payment was paid out, as notifications of payouts do. */
 const isOnlyPayout = (report: Report): boolean =>
@@ -192,12 +253,13 @@ async function waitFor(connection: ConnectionRow, report: Report, tx: Tx): Promi
  * was made there and not through us is kept as one of its own. A few at a time, each with growing waits.
  */
 export async function workOnWaitingFacts(now: number): Promise<number> {
-	const due = await dueWaitingFacts(now, 10);
-	await inTurnByConnection(due, async (fact) => {
+	const due = await dueWaitingFacts(now, 10, waiting.busy);
+	waiting.begin(due, async (facts) => {
+		const fact = facts[0]!;
 		try {
 			await placeFact(fact);
 		} catch (error) {
-			if (!(error instanceof ConnectorError)) throw error;
+			if (!(error instanceof ConnectorError)) log.error({ error: String(error) }, 'a fact could not be placed');
 			await putFactOff(fact);
 		}
 	});

@@ -8,12 +8,14 @@ import { endPauses } from '../accept/pauses';
 import { endOldSessions } from '../access';
 import { dropHalfKept, resumeFiles, takeInbox } from '../history/files';
 import { isMerging } from '../history/merge';
+import { movePayments } from '../history/moves';
 import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
 import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
 import { repriceDue } from '../payments/reprice';
-import { workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
+import { lookAtDatabase } from '../watch/troubles';
+import { endWork, workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
 import { onWake } from '../signals/wake';
 import { timeNow } from '../signals/clock';
 
@@ -49,7 +51,8 @@ class Lane {
 			this.again = true;
 			return;
 		}
-		const at = timeNow() + ms;
+		// by the clock that never jumps: nothing is put off because somebody set the machine's
+		const at = performance.now() + ms;
 		// what is planned for as soon stays; what comes in a burst plans once
 		if (this.timer && this.plannedAt <= at) return;
 		clearTimeout(this.timer);
@@ -88,12 +91,12 @@ class Lane {
 	}
 }
 
-let lastRound = 0;
+let lastRound = -Infinity;
 /** What is looked at from time to time: soundness, keys, accounts, applications, rates. */
 async function lookRound(): Promise<void> {
 	await endPauses(timeNow());
-	if (timeNow() - lastRound <= IDLE_MS || !(await business())) return;
-	lastRound = timeNow();
+	if (performance.now() - lastRound <= IDLE_MS || !(await business())) return;
+	lastRound = performance.now();
 	await endOldSessions();
 	if (!(await allConnections()).length) return;
 	await probeFailing();
@@ -116,9 +119,11 @@ const lanes = {
 		await resumeFiles();
 		await takeInbox();
 	}),
+	moves: new Lane('payments on their way to a till or an account', movePayments),
 	prices: new Lane('prices', () => repriceDue(isMerging)),
 	months: new Lane('months', async () => void (await packMonths((month) => isOver(month) && !isMerging()))),
-	round: new Lane('round', lookRound)
+	round: new Lane('round', lookRound),
+	integrity: new Lane('looking through the database', lookAtDatabase)
 };
 
 /** Starts the work that happens beside requests: a lane for each kind. */
@@ -134,7 +139,7 @@ export function startWorker(): void {
 /** Ends all work in its turn, and the database after it. */
 export async function stopWorker(): Promise<void> {
 	await Promise.race([
-		Promise.all(Object.values(lanes).map((lane) => lane.stop())),
+		Promise.all(Object.values(lanes).map((lane) => lane.stop())).then(endWork),
 		// a processor that hangs is not waited for: what is open is gone on with at the next start
 		new Promise((next) => setTimeout(next, 3_000))
 	]);

@@ -4,11 +4,17 @@ import { arrivals, waitingFacts, type ArrivalRow, type WaitingFactRow } from '..
 import { PAGE } from './payments';
 
 /** Arrivals that are due for work, oldest first: those that are proven, or those that wait to be confirmed. */
-export async function dueArrivals(now: number, kind: 'proven' | 'unconfirmed', limit: number): Promise<ArrivalRow[]> {
+export async function dueArrivals(
+	now: number,
+	kind: 'proven' | 'unconfirmed',
+	limit: number,
+	busy: readonly string[]
+): Promise<ArrivalRow[]> {
 	return (await arrivals.model.findAll({
 		where: {
 			state: kind === 'proven' ? ['stored', 'retry'] : 'unconfirmed',
-			nextAt: { [Op.lte]: now }
+			nextAt: { [Op.lte]: now },
+			...(busy.length ? { connectionId: { [Op.notIn]: busy } } : {})
 		},
 		order: [
 			['nextAt', 'ASC'],
@@ -74,9 +80,13 @@ export async function arrivalCounts(): Promise<Map<string, number>> {
 }
 
 /** Facts that wait for their payment and are due to be looked for, one for each payment. */
-export async function dueWaitingFacts(now: number, limit: number): Promise<WaitingFactRow[]> {
+export async function dueWaitingFacts(now: number, limit: number, busy: readonly string[]): Promise<WaitingFactRow[]> {
 	const rows = (await waitingFacts.model.findAll({
-		where: { nextAt: { [Op.lte]: now }, tries: { [Op.lt]: 8 } },
+		where: {
+			nextAt: { [Op.lte]: now },
+			tries: { [Op.lt]: 8 },
+			...(busy.length ? { connectionId: { [Op.notIn]: busy } } : {})
+		},
 		order: [['nextAt', 'ASC']],
 		limit: limit * 4,
 		raw: true

@@ -26,10 +26,15 @@ export interface FileOwner {
 	readonly fileId: number;
 	readonly processor: string;
 	readonly connectionId: string | null;
+	/** the account; of a file of an offline method, that method */
 	readonly accountId: string;
 	readonly heardAt: number;
 }
 export type ChunkKind = 'captured' | 'declined';
+
+/** The offline method whose receipts a file tells: such a file has no processor. */
+export const offlineOf = ({ processor, accountId }: Pick<FileOwner, 'processor' | 'accountId'>): string | null =>
+	processor === '' ? accountId : null;
 
 const sourceOf = (owner: FileOwner) => `file ${owner.fileId}`;
 
@@ -69,6 +74,17 @@ export async function knownOtherwise(
 	)) as { line: number; payment: string; turned: 0 | 1 }[];
 }
 
+/** Lines of a chunk of an offline method whose number is that of an order which a till took by this method: it is known. */
+export async function takenAtTills(offlineId: string, chunk: string): Promise<{ line: number; payment: string }[]> {
+	const db = await openForLongReads();
+	return (await db.query(
+		`SELECT told.value ->> 0 AS line, told.value ->> 1 AS payment FROM json_each($1, '$.lines') told
+		 CROSS JOIN payments p ON p.reference = told.value ->> 1 AND p.reference <> '' AND p.offline_id = $2 AND p.processor_id IS NULL
+			AND p.mode = 'live' ORDER BY 1 LIMIT 50`,
+		{ bind: [chunk, offlineId], type: QueryTypes.SELECT }
+	)) as { line: number; payment: string }[];
+}
+
 /** A line about a payment that is known already, where it tells something more. */
 export interface KnownLine {
 	readonly id: number;
@@ -98,6 +114,7 @@ export async function addChunk(
 	const select = async <T>(sql: string, bind: unknown[]) =>
 		(await db.query(sql, { bind, type: QueryTypes.SELECT, transaction })) as T[];
 	const mine = [owner.processor, owner.accountId];
+	const offlineId = offlineOf(owner);
 	await run(
 		`INSERT INTO payment_kinds (${KINDS.join(', ')}) SELECT ${KINDS.map((_, at) => `value ->> ${at}`).join(', ')}
 		 FROM json_each($1, '$.kinds') WHERE true ON CONFLICT (${KINDS.join(', ')}) DO NOTHING`
@@ -115,15 +132,16 @@ export async function addChunk(
 		await run(
 			`WITH ${told(names)} INSERT INTO payments (origin, mode, processor, account_id, connection_id, processor_id, till_id, source,
 				kind_id, method, currency, minor, stage, reached_step, broken_step, open, taken, refunded, disputed, refundable, fee_currency,
-				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at)
+				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at, offline_id, reference)
 			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, s.source, k.id, k.method, k.currency, told.minor,
 				CASE WHEN told.disputed > 0 THEN 'disputed' WHEN told.refunded >= told.minor THEN 'refunded'
-					WHEN told.refunded > 0 THEN 'part refunded' ELSE 'captured' END,
+					WHEN told.refunded > 0 THEN 'part refunded' WHEN $5 IS NOT NULL THEN 'received' ELSE 'captured' END,
 				CASE WHEN told.disputed > 0 THEN 1 ELSE 2 END, CASE WHEN told.disputed > 0 THEN 2 ELSE 0 END, 1, told.minor, told.refunded,
-				told.disputed, MAX(0, told.minor - told.refunded - told.disputed), told.fee_currency, told.base, told.fee, told.net,
-				COALESCE(told.ordered_at, told.captured_at), told.captured_at, told.day, told.account_day, COALESCE(told.ordered_at, told.captured_at)
+				told.disputed, MAX(0, told.minor - told.refunded - told.disputed), told.fee_currency, told.base, CASE WHEN $5 IS NULL THEN told.fee END, told.net,
+				COALESCE(told.ordered_at, told.captured_at), told.captured_at, told.day, CASE WHEN $5 IS NULL THEN told.account_day END,
+				COALESCE(told.ordered_at, told.captured_at), $5, CASE WHEN $5 IS NULL THEN '' ELSE told.processor_id END
 			 ${joins}`,
-			[...mine, owner.connectionId]
+			[...mine, owner.connectionId, offlineId]
 		);
 	else
 		await run(
@@ -145,7 +163,7 @@ export async function addChunk(
 						told.fee, told.base FROM told CROSS JOIN payments p ON p.processor = $2 AND p.mode = 'live' AND p.account_id = $3
 						AND p.processor_id = told.processor_id AND p.processor_id IS NOT NULL
 					WHERE p.id <= $4 AND (p.taken <> told.minor OR p.refunded < told.refunded OR p.disputed < told.disputed
-						OR NOT EXISTS (SELECT 1 FROM payment_fees f WHERE f.payment_id = p.id AND f.fee = told.fee AND f.currency = told.fee_currency))`,
+						OR p.offline_id IS NULL AND NOT EXISTS (SELECT 1 FROM payment_fees f WHERE f.payment_id = p.id AND f.fee = told.fee AND f.currency = told.fee_currency))`,
 					[chunk, ...mine, last]
 				)
 			: [];
@@ -163,10 +181,12 @@ export async function addChunk(
 			{ bind: [last, source, owner.heardAt], transaction }
 		);
 	if (kind === 'captured') {
-		await facts('captured', 'captured_at', 'taken', 'processor_id', 'true');
+		await facts(offlineId === null ? 'captured' : 'received', 'captured_at', 'taken', 'processor_id', 'true');
 		await facts('refunded so far', 'captured_at', 'refunded', '$2', 'refunded > 0');
 		await facts('disputed so far', 'captured_at', 'disputed', '$2', 'disputed > 0');
 	} else await facts('failed', 'created_at', 'NULL', 'processor_id', 'true');
+	// an offline method has no fee
+	if (offlineId !== null) return { fresh, known };
 	await db.query(
 		`INSERT INTO payment_fees (payment_id, currency, fee, returned, base, label, source, heard_at)
 		 SELECT id, fee_currency, charged_fee, 0, COALESCE(base_minor, 0), 'settlement file', $2, $3 FROM payments WHERE id > $1`,
@@ -175,17 +195,25 @@ export async function addChunk(
 	return { fresh, known };
 }
 
-/** Says for which till a name of settlement files stands; past payments of that name are its own from then on. */
+/**
+ * Says for which till a name of settlement files stands. Past payments of that name follow, by `moveSome`; what comes in
+ * files from now on is its own at once.
+ */
 export async function mapSource(source: string, tillId: string | null, transaction: Tx): Promise<void> {
 	const db = await open();
 	await db.query(
 		`INSERT INTO file_sources (source, till_id) VALUES (?, ?) ON CONFLICT (source) DO UPDATE SET till_id = excluded.till_id`,
 		{ replacements: [source, tillId], transaction }
 	);
-	await db.query(`UPDATE payments SET till_id = ? WHERE origin = 'file' AND source = ? AND till_id IS NOT ?`, {
-		replacements: [tillId, source, tillId],
+	// whatever was to become of them before, this is to become of them now
+	await db.query(`DELETE FROM payment_moves WHERE kind = 'till' AND source = ?`, {
+		replacements: [source],
 		transaction
 	});
+	await db.query(
+		`INSERT INTO payment_moves (kind, source, till_id, last) SELECT 'till', ?, ?, COALESCE(MAX(id), 0) FROM payments`,
+		{ replacements: [source, tillId], transaction }
+	);
 }
 
 /** What files told of a processor that was not connected when they were taken becomes the connection's own. */
@@ -198,16 +226,48 @@ export async function adoptPayments(
 	const db = await open();
 	const run = (sql: string) => db.query(sql, { bind: [connectionId, accountId, processor], transaction });
 	const nobodys = `processor = $3 AND connection_id IS NULL AND account_id = ''`;
-	// what the account told itself meanwhile stays as it is
 	await run(
-		`UPDATE payments SET connection_id = $1, account_id = $2 WHERE ${nobodys} AND mode = 'live' AND offline_id IS NULL
-		 AND NOT EXISTS (SELECT 1 FROM payments p WHERE p.processor = $3 AND p.mode = 'live' AND p.account_id = $2
-			AND p.processor_id = payments.processor_id)`
+		`INSERT INTO payment_moves (kind, processor, connection_id, account_id, last)
+		 SELECT 'account', $3, $1, $2, COALESCE(MAX(id), 0) FROM payments
+		 WHERE EXISTS (SELECT 1 FROM settlement_files WHERE ${nobodys})`
 	);
 	// the rest of a file that is being merged goes to the same account
 	await run(`UPDATE settlement_files SET connection_id = $1, account_id = $2 WHERE ${nobodys}`);
 	await run(`UPDATE OR IGNORE payouts SET connection_id = $1, account_id = $2 WHERE ${nobodys}`);
 	await run(`UPDATE OR IGNORE account_charges SET connection_id = $1, account_id = $2 WHERE ${nobodys}`);
+}
+
+/** So many payments are looked at in one write. */
+const MOVED_AT_ONCE = 2_000;
+
+/** Moves the next payments of a move on; the last of them ends it. @returns whether there are more */
+export async function moveSome(id: number, transaction: Tx): Promise<boolean> {
+	const db = await open();
+	const rows = await db.query<{ kind: string; done: number; last: number; to: number }>(
+		`SELECT kind, done_to AS done, last, MIN(last, done_to + ${MOVED_AT_ONCE}) AS "to" FROM payment_moves WHERE id = ?`,
+		{ replacements: [id], type: QueryTypes.SELECT, transaction }
+	);
+	// another took its place
+	if (!rows[0]) return false;
+	const { kind, done, last, to } = rows[0];
+	const within = `payments.id > $2 AND payments.id <= $3`;
+	await db.query(
+		kind === 'till'
+			? `UPDATE payments SET till_id = m.till_id FROM payment_moves m
+			   WHERE m.id = $1 AND ${within} AND origin = 'file' AND payments.source = m.source AND payments.till_id IS NOT m.till_id`
+			: // what the account told itself meanwhile stays as it is
+				`UPDATE payments SET connection_id = m.connection_id, account_id = m.account_id FROM payment_moves m
+			   WHERE m.id = $1 AND ${within} AND payments.processor = m.processor AND payments.connection_id IS NULL AND payments.account_id = ''
+				AND payments.mode = 'live' AND payments.offline_id IS NULL AND NOT EXISTS (SELECT 1 FROM payments p WHERE p.processor = m.processor
+				AND p.mode = 'live' AND p.account_id = m.account_id AND p.processor_id = payments.processor_id)`,
+		{ bind: [id, done, to], transaction }
+	);
+	const sql =
+		to < last
+			? `UPDATE payment_moves SET done_to = $2 WHERE id = $1`
+			: `DELETE FROM payment_moves WHERE id = $1 AND done_to <= $2`;
+	await db.query(sql, { bind: [id, to], transaction });
+	return to < last;
 }
 
 /** Writes prices that were worked out afresh: ids, expected fees, net, and the contract's id, as a JSON list of lists. */

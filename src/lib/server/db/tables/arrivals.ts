@@ -1,4 +1,4 @@
-import { oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { freeText, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
 // Notifications, and settlement files. Flags are 0 or 1; texts that hold JSON are read through Zod.
 
@@ -16,7 +16,7 @@ export const arrivals = table(
 		tries: whole,
 		nextAt: whole,
 		topic: text,
-		says: text,
+		says: freeText,
 		paymentId: orNull(whole),
 		doneAt: orNull(whole)
 	},
@@ -42,7 +42,7 @@ export const settlementFiles = table(
 	'settlement_files',
 	{
 		id: whole,
-		name: text,
+		name: freeText,
 		processor: text,
 		digest: text,
 		count: whole,
@@ -74,6 +74,28 @@ export const fileChunks = table(
 	['fileId', 'number']
 );
 export type FileChunkRow = RowOf<typeof fileChunks>;
+
+/** Payments on their way to another till, or from no account to one; kept until all are there. */
+export const paymentMoves = table(
+	'payment_moves',
+	{
+		id: whole,
+		kind: oneOf('till', 'account'),
+		source: text,
+		processor: text,
+		tillId: orNull(text),
+		connectionId: orNull(text),
+		accountId: text,
+		/** ids up to here are done, of those up to `last` */
+		doneTo: whole,
+		last: whole
+	},
+	['id'],
+	true
+);
+export type PaymentMoveRow = RowOf<typeof paymentMoves>;
+
+export const sealedCanary = table('sealed_canary', { id: whole, sealed: text }, ['id']);
 
 export const fileSources = table(
 	'file_sources',

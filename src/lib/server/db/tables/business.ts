@@ -1,5 +1,5 @@
 import { DetailsForm } from '../held';
-import { json, orNull, table, text, whole, type RowOf } from '../table';
+import { freeJson, freeText, json, orNull, table, text, whole, type RowOf } from '../table';
 
 // What the business is, and who works with it. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
@@ -7,7 +7,7 @@ export const business = table(
 	'business',
 	{
 		id: whole,
-		name: text,
+		name: freeText,
 		country: text,
 		homeCurrency: text,
 		timeZone: text,
@@ -24,7 +24,7 @@ export const brands = table(
 	'brands',
 	{
 		id: text,
-		name: text,
+		name: freeText,
 		country: text,
 		homeCurrency: text,
 		colour: text,
@@ -40,8 +40,8 @@ export const bankAccounts = table(
 	'bank_accounts',
 	{
 		id: text,
-		name: text,
-		holder: text,
+		name: freeText,
+		holder: freeText,
 		iban: text,
 		bic: text,
 		currency: text,
@@ -56,7 +56,7 @@ export const ledgerAccounts = table(
 	'ledger_accounts',
 	{
 		number: text,
-		name: text,
+		name: freeText,
 		kind: text
 	},
 	['number']
@@ -97,10 +97,10 @@ export const audit = table(
 		userName: text,
 		objectKind: text,
 		objectId: text,
-		objectName: text,
-		act: text,
-		before: orNull(text),
-		after: orNull(text)
+		objectName: freeText,
+		act: freeText,
+		before: orNull(freeJson),
+		after: orNull(freeJson)
 	},
 	['id'],
 	true
@@ -111,7 +111,7 @@ export const tokens = table(
 	'tokens',
 	{
 		id: text,
-		name: text,
+		name: freeText,
 		hash: text,
 		last4: text,
 		byUser: text,
@@ -130,7 +130,7 @@ export const idempotentRequests = table(
 		key: text,
 		digest: text,
 		status: orNull(whole),
-		body: text,
+		body: freeJson,
 		location: text,
 		at: whole
 	},

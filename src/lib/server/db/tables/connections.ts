@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { NOTICES } from '../../../core/notices';
 import { Named, StoredAccount, Texts, Thresholds } from '../held';
-import { json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { freeText, json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
 // Processors, as we are connected to them. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
@@ -62,7 +62,7 @@ export const connectionChanges = table(
 		connectionId: text,
 		at: whole,
 		change: text,
-		why: text
+		why: freeText
 	},
 	['id'],
 	true
@@ -83,7 +83,7 @@ export const connectDrafts = table(
 		stateHash: orNull(text),
 		browserHash: orNull(text),
 		verifierSealed: orNull(text),
-		says: text,
+		says: freeText,
 		changedAt: whole
 	},
 	['id']
@@ -96,7 +96,7 @@ export const abilityChanges = table(
 		id: whole,
 		connectionId: text,
 		at: whole,
-		says: text,
+		says: freeText,
 		seenAt: orNull(whole)
 	},
 	['id'],
@@ -113,7 +113,7 @@ export const applications = table(
 		mail: text,
 		state: text,
 		papers: json(Texts),
-		says: text,
+		says: freeText,
 		askedAt: whole,
 		createdAt: whole,
 		removedAt: orNull(whole)
@@ -141,7 +141,7 @@ export const domainProofs = table(
 		path: text,
 		content: text,
 		state: oneOf('missing', 'proven', 'failing'),
-		says: text,
+		says: freeText,
 		lookedAt: orNull(whole)
 	},
 	['domain', 'connectionId']
@@ -154,7 +154,7 @@ export const pageCodes = table(
 		domain: text,
 		connectionId: text,
 		state: oneOf('present', 'missing'),
-		says: text,
+		says: freeText,
 		lookedAt: whole
 	},
 	['domain', 'connectionId']
@@ -166,16 +166,16 @@ export const offlineMethods = table(
 	{
 		id: text,
 		kind: text,
-		name: text,
-		instructions: text,
-		afterNote: text,
-		holder: text,
+		name: freeText,
+		instructions: freeText,
+		afterNote: freeText,
+		holder: freeText,
 		iban: text,
 		bic: text,
 		currencies: json(Texts),
 		referenceStyle: text,
 		pictureCode: text,
-		followUp: text,
+		followUp: freeText,
 		transferCode: whole,
 		termDays: whole,
 		threshold: json(Thresholds),

@@ -1,5 +1,5 @@
 import { ReportedCard } from '../../../core/cards';
-import { jsonOrNull, oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { freeJson, freeText, jsonOrNull, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
 // Orders, payments, and everything that happened to them. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
@@ -12,11 +12,11 @@ export const orders = table(
 		reference: text,
 		currency: text,
 		minor: whole,
-		name: text,
+		name: freeText,
 		mail: text,
 		country: text,
-		purpose: text,
-		more: text,
+		purpose: freeText,
+		more: freeJson,
 		paid: whole,
 		replacedBy: orNull(whole),
 		createdAt: whole
@@ -47,7 +47,7 @@ export const payments = table(
 		minor: whole,
 		reference: text,
 		creditorReference: text,
-		payerName: text,
+		payerName: freeText,
 		payerMail: text,
 		card: jsonOrNull(ReportedCard),
 		stage: text,
@@ -58,7 +58,7 @@ export const payments = table(
 		refunded: whole,
 		disputed: whole,
 		refundable: whole,
-		failure: text,
+		failure: freeText,
 		contradiction: text,
 		feeCurrency: orNull(text),
 		baseMinor: orNull(whole),
@@ -89,7 +89,7 @@ export const paymentRequests = table(
 		offerName: text,
 		standby: whole,
 		next: orNull(text),
-		details: text
+		details: freeJson
 	},
 	['paymentId']
 );
@@ -121,7 +121,7 @@ export const paymentEvents = table(
 		minor: orNull(whole),
 		object: text,
 		source: text,
-		detail: text,
+		detail: freeJson,
 		heardAt: whole
 	},
 	['id'],
@@ -210,7 +210,7 @@ export const actions = table(
 		content: text,
 		minor: whole,
 		state: oneOf('planned', 'unknown', 'stuck', 'done', 'refused'),
-		says: text,
+		says: freeText,
 		nextAt: whole,
 		tries: whole,
 		createdAt: whole

@@ -1,7 +1,8 @@
+import { maskInJson } from '../../../core/cards';
 import { z } from 'zod';
 import { LineUp } from '../../../core/lineup';
 import { Texts, TillSettings } from '../held';
-import { json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { freeText, json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
 // Where payers pay, and what is offered there. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
@@ -13,7 +14,7 @@ export const tills = table(
 	{
 		id: text,
 		slug: text,
-		name: text,
+		name: freeText,
 		kind: text,
 		mode: oneOf('test', 'live'),
 		currencies: json(Texts),
@@ -41,7 +42,7 @@ export const lineUps = table(
 		revision: whole,
 		byUser: text,
 		at: whole,
-		reason: text
+		reason: freeText
 	},
 	['id'],
 	true
@@ -52,7 +53,7 @@ export const templates = table(
 	'lineup_templates',
 	{
 		id: text,
-		name: text,
+		name: freeText,
 		offers: json(LineUp),
 		byUser: text,
 		at: whole
@@ -68,7 +69,7 @@ export const pauses = table(
 		kind: oneOf('connection', 'method', 'scheme', 'currency'),
 		value: text,
 		until: orNull(whole),
-		reason: text,
+		reason: freeText,
 		byUser: text,
 		at: whole,
 		endedAt: orNull(whole)
@@ -87,7 +88,7 @@ export const trials = table(
 		revision: whole,
 		offers: json(LineUp),
 		outcome: text,
-		query: text,
+		query: freeText,
 		byUser: text,
 		at: whole,
 		paymentId: orNull(whole)
@@ -106,7 +107,7 @@ export const unmet = table(
 		currency: text,
 		minor: whole,
 		reference: text,
-		context: json(Asked, '{}')
+		context: { ...json(Asked, '{}'), clean: maskInJson }
 	},
 	['id'],
 	true
@@ -117,7 +118,7 @@ export const payers = table(
 	'payers',
 	{
 		id: text,
-		name: text,
+		name: freeText,
 		mail: text,
 		country: text,
 		/** 1 has an online method, 0 has none, null not known */
@@ -132,7 +133,7 @@ export const payerGroups = table(
 	'payer_groups',
 	{
 		id: text,
-		name: text,
+		name: freeText,
 		createdAt: whole
 	},
 	['id']

@@ -7,6 +7,7 @@ import {
 	payerById,
 	PayerForm,
 	payersPage,
+	payersUnderWay,
 	removeGroup,
 	removePayer,
 	savePayer
@@ -14,8 +15,6 @@ import {
 import { countriesIn } from '$lib/core/places';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
-
-const LARGEST = 5_000_000;
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	depends('live:tills');
@@ -31,6 +30,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	return {
 		q,
 		more,
+		underWay: payersUnderWay(),
 		payers: payers.map(({ row, groups: mine }) => ({
 			id: row.id,
 			name: row.name,
@@ -93,7 +93,6 @@ export const actions: Actions = {
 	import: async ({ request, locals }) => {
 		const file = (await request.formData()).get('file');
 		if (!(file instanceof File) || !file.size) return fail(400, { faults: ['Choose a CSV file.'] });
-		if (file.size > LARGEST) return fail(400, { faults: ['The file is larger than 5 MB.'] });
 		let text;
 		try {
 			text = new TextDecoder('utf-8', { fatal: true }).decode(await file.arrayBuffer());
@@ -102,6 +101,11 @@ export const actions: Actions = {
 		}
 		const result = await importPayers(text, locals.user!.name);
 		if ('faults' in result) return fail(400, { faults: result.faults });
+		if (result.trouble) return fail(500, { trouble: result.trouble });
+		if (result.done < result.of)
+			return {
+				says: `The file is sound. Its ${result.of} payers are being taken in, ${result.done} so far; the list grows meanwhile.`
+			};
 		return {
 			says: `Taken in: ${result.added} new, ${result.changed} known payers${result.groups.length ? `; new groups ${result.groups.join(', ')}` : ''}.`
 		};

@@ -2,38 +2,62 @@ import { pageOfFiles, FURTHER, HEADER, OTHERS, takeFile } from '$lib/server/hist
 import { pastReach } from '$lib/server/history/reach';
 import { accountClashes, allSources, mapSourceTo, seeAccountClash } from '$lib/server/history/sources';
 import { allTills } from '$lib/server/accept/tills';
+import { allOffline, offlineById } from '$lib/server/connect/offline';
 import { CONNECTORS } from '$lib/server/connectors';
 import { readUpload } from '$lib/server/upload';
 import { formatAmount } from '$lib/core/money';
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
+/** Before the id of an offline method, where a file is the business's own. */
+const OFFLINE = 'offline:';
+
 export const load: PageServerLoad = async ({ depends, url, locals }) => {
 	depends('live:connections');
 	const page = Math.max(1, Math.trunc(Number(url.searchParams.get('page'))) || 1);
-	const [{ files, more }, known, sources, tills, clashes] = await Promise.all([
+	const [{ files, more }, known, sources, tills, clashes, offline] = await Promise.all([
 		pageOfFiles(page),
 		pastReach(),
 		allSources(),
 		allTills(),
-		accountClashes()
+		accountClashes(),
+		allOffline()
 	]);
+	const nameOf = async (processor: string, accountId: string) =>
+		processor ? (CONNECTORS[processor]?.name ?? processor) : ((await offlineById(accountId))?.name ?? accountId);
 	return {
-		files: files.map(
-			({ id, name, processor, count, fresh, declined, takenAt, byUser, state, merged, changed, clashes }) => ({
-				id,
-				name,
-				processor: CONNECTORS[processor]?.name ?? processor,
-				count,
-				fresh,
-				declined,
-				changed,
-				clashes,
-				progress: state === 'taken' ? undefined : Math.floor((100 * Math.min(merged, count)) / Math.max(1, count)),
-				takenAt,
-				byUser
-			})
+		files: await Promise.all(
+			files.map(
+				async ({
+					id,
+					name,
+					processor,
+					accountId,
+					count,
+					fresh,
+					declined,
+					takenAt,
+					byUser,
+					state,
+					merged,
+					changed,
+					clashes
+				}) => ({
+					id,
+					name,
+					processor: await nameOf(processor, accountId),
+					count,
+					fresh,
+					declined,
+					changed,
+					clashes,
+					progress: state === 'taken' ? undefined : Math.floor((100 * Math.min(merged, count)) / Math.max(1, count)),
+					takenAt,
+					byUser
+				})
+			)
 		),
+		offline: offline.map(({ id, name }) => ({ id, name })),
 		processors: Object.values(CONNECTORS).map(({ processor, name }) => ({ processor, name })),
 		header: HEADER,
 		further: FURTHER,
@@ -58,7 +82,9 @@ export const actions: Actions = {
 		const upload = await readUpload(request);
 		const { file, fields } = upload;
 		const { processor = '', connection } = fields;
-		if (!Object.hasOwn(CONNECTORS, processor)) {
+		const offlineId = processor.startsWith(OFFLINE) ? processor.slice(OFFLINE.length) : undefined;
+		const offline = offlineId === undefined ? undefined : await offlineById(offlineId);
+		if (!offline && !Object.hasOwn(CONNECTORS, processor)) {
 			upload.end();
 			return fail(400, { trouble: 'Choose whose file it is.' });
 		}
@@ -66,7 +92,8 @@ export const actions: Actions = {
 			upload.end();
 			return fail(400, { trouble: 'Choose a file.', processor });
 		}
-		const result = await takeFile(file.name, processor, file.path, locals.user!.name, connection || undefined).finally(
+		const giver = offline ? { offlineId: offline.id } : { processor };
+		const result = await takeFile(file.name, giver, file.path, locals.user!.name, connection || undefined).finally(
 			upload.end
 		);
 		if ('which' in result)

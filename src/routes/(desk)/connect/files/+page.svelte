@@ -46,9 +46,19 @@
 		}}
 		class="grid max-w-[640px] grid-cols-[200px_1fr_auto] items-end gap-x-4"
 	>
-		<Field label="Whose file" help={{ what: 'The processor that handed it over.' }}>
+		<Field
+			label="Whose file"
+			help={{
+				what: 'The processor that handed it over; or the offline method whose receipts of the past you bring from your books.'
+			}}
+		>
 			{#snippet children(attributes)}<select {...attributes} name="processor">
-					{#each data.processors as one (one.processor)}<option value={one.processor}>{one.name}</option>{/each}
+					<optgroup label="Processors">
+						{#each data.processors as one (one.processor)}<option value={one.processor}>{one.name}</option>{/each}
+					</optgroup>
+					{#if data.offline.length}<optgroup label="Offline methods">
+							{#each data.offline as one (one.id)}<option value="offline:{one.id}">{one.name}</option>{/each}
+						</optgroup>{/if}
 				</select>{/snippet}
 		</Field>
 		<Field
@@ -73,7 +83,7 @@
 	<table class="mt-5">
 		<thead
 			><tr
-				><th>File</th><th>Processor</th><th class="n">Payments</th><th class="n">New</th><th class="n">Changed</th><th
+				><th>File</th><th>Whose</th><th class="n">Payments</th><th class="n">New</th><th class="n">Changed</th><th
 					class="n">Declined</th
 				><th>Imported</th><th>By</th></tr
 			></thead

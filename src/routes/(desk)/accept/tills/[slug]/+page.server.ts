@@ -69,7 +69,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 			says: await sayDifferences(published?.offers ?? [], draft.offers, locals.locale, till.row),
 			idle: idleParts(till.row, draft.offers),
 			problems: await publishProblems(till.row, draft.offers, locals.locale),
-			empty: await newlyEmpty(till.row, draft.offers, published?.offers ?? [], locals.locale),
+			...(await newlyEmpty(till.row, draft.offers, published?.offers ?? [], locals.locale)),
 			// somebody published, or went back, since this draft was begun
 			stale: published && draft.row.basedOn !== published.row.number ? (draft.row.basedOn ?? 0) : undefined
 		},

@@ -10,9 +10,13 @@
 	import { dragHandleZone, dragHandle } from 'svelte-dnd-action';
 	const { data, form } = $props();
 
-	// the order on the screen while a row is dragged; the stored one otherwise
+	// what was moved, until the page has been told of it
 	let dragged = $state<typeof data.offers>();
-	const offers = $derived(dragged ?? data.offers);
+	/** the revision that the last stored move made: the page's data may be loaded before and come after it */
+	let made = $state(0);
+	let isStored = $state(false);
+	const offers = $derived(dragged && !(isStored && data.revision >= made) ? dragged : data.offers);
+	const revision = $derived(Math.max(data.revision, made));
 	let orderForm = $state<HTMLFormElement>();
 	let order = $state('');
 	let storing = false;
@@ -22,9 +26,11 @@
 
 	async function keep(next: typeof data.offers) {
 		dragged = next;
+		isStored = false;
 		order = next.map((offer) => offer.id).join(' ');
 		// one order is stored at a time, so that quick moves build on each other
 		if (storing) return;
+		storing = true;
 		await tick();
 		orderForm?.requestSubmit();
 	}
@@ -34,13 +40,18 @@
 			const focusBefore = document.activeElement?.id;
 			// an answer that is applied takes focus to the top of the page, and with it the next key: it belongs to the
 			// offer that was moved
-			if (result.type === 'success') await invalidateAll();
-			else await update({ reset: false });
+			const isTaken = result.type === 'success';
+			if (isTaken) made = Number(formData.get('revision')) + 1;
+			if (!isTaken) await update({ reset: false });
+			await invalidateAll();
 			storing = false;
-			if (formData.get('order') === order) dragged = undefined;
+			const isNewest = formData.get('order') === order;
+			if (isNewest && isTaken) isStored = true;
+			// somebody else changed the draft: what they made of it is shown
+			if (isNewest && !isTaken) dragged = undefined;
 			flushSync();
 			if (focusBefore && document.activeElement === document.body) document.getElementById(focusBefore)?.focus();
-			if (dragged) await keep(dragged);
+			if (dragged && !isNewest) await keep(dragged);
 		};
 	};
 	async function move(event: KeyboardEvent, id: string) {
@@ -55,6 +66,7 @@
 		// a row that moves in the page loses focus: it moves at once and gets it back, before the next key and also while an
 		// earlier order is still being stored
 		dragged = next;
+		isStored = false;
 		flushSync();
 		document.getElementById(`offer-${id}`)?.focus();
 		await keep(next);
@@ -120,6 +132,7 @@
 					</ul>
 				</details>
 			{/if}
+			{#each data.draft.notProven as one, at (at)}<p class="wrong">Not proven: {one}</p>{/each}
 			{#each data.draft.idle as one, at (at)}<p class="quiet">{one}</p>{/each}
 			{#each form?.problems ?? data.draft.problems as problem, at (at)}<p class="wrong" role="alert">
 					{problem}
@@ -132,17 +145,25 @@
 				method="post"
 				action="?/publish"
 				use:enhance={() =>
-					async ({ update }) =>
-						update({ reset: false })}
+					async ({ update }) => {
+						// the next draft counts its revisions anew
+						made = 0;
+						dragged = undefined;
+						await update({ reset: false });
+					}}
 				class="mt-2 flex items-end gap-2"
 			>
-				<input type="hidden" name="revision" value={data.draft.revision} />
+				<input type="hidden" name="revision" value={revision} />
 				<label class="grow"
 					><span class="sub"
 						>{data.draft.empty.length
 							? `Why nothing in: ${data.draft.empty.slice(0, 3).join(' · ')}`
 							: 'Why (kept in the history)'}</span
-					><input name="reason" value={form?.reason ?? ''} required={data.draft.empty.length > 0} /></label
+					><input
+						name="reason"
+						value={form?.reason ?? ''}
+						required={data.draft.empty.length + data.draft.notProven.length > 0}
+					/></label
 				>
 				<button class="button main" data-save>Publish line-up</button>
 				<button class="button" formaction="?/discard" formnovalidate>Throw the draft away</button>
@@ -166,7 +187,10 @@
 				zoneTabIndex: -1,
 				zoneItemTabIndex: -1
 			}}
-			onconsider={(event) => (dragged = event.detail.items)}
+			onconsider={(event) => {
+				dragged = event.detail.items;
+				isStored = false;
+			}}
 			onfinalize={(event) => void keep(event.detail.items)}
 		>
 			{#each offers as offer, i (offer.id)}
@@ -202,7 +226,7 @@
 		</ol>
 		<p class="sr-only" aria-live="polite">{live}</p>
 		<form method="post" action="?/order" bind:this={orderForm} use:enhance={store}>
-			<input type="hidden" name="revision" value={data.revision} />
+			<input type="hidden" name="revision" value={revision} />
 			<input type="hidden" name="order" value={order} />
 		</form>
 	{:else}

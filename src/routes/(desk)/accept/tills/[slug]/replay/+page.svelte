@@ -177,7 +177,7 @@
 			{ title: 'Everything is sound', sub: 'no pause and no failure counts: only what the line-ups say' },
 			{
 				title: 'What is not known',
-				sub: 'settlement files do not tell the payer’s country: the card issuer’s stands for it, where there is a card'
+				sub: 'settlement files do not tell the payer’s country: the card issuer’s stands for it, where there is a card; nor groups: who paid by what only some groups are offered counts as one of them'
 			},
 			{
 				title: 'Fees',

@@ -1,0 +1,41 @@
+import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import { PAYERS } from '../limits';
+
+// How often anyone may ask for payers' pages and act on them. Counted in this process, by a clock that never jumps.
+
+/** An installation whose payers all come through one proxy, without a header that tells them apart, needs more. */
+const times = Math.max(1, Number(process.env.JUSTPURSE_PAYERS_PER_ADDRESS ?? 1));
+const limiter = (keyPrefix: string, points: number) =>
+	new RateLimiterMemory({ keyPrefix, points, duration: PAYERS.windowSeconds });
+const pages = limiter('page', PAYERS.pagesPerAddress * times);
+const acts = limiter('act', PAYERS.actsPerAddress * times);
+const orders = limiter('order', PAYERS.actsPerOrder);
+const tills = limiter('till', PAYERS.actsPerTill * times);
+
+/**
+ * Pays for one request of a payer's page out of what its address, order and till may have in a minute.
+ * @returns after how many seconds to come again, where it is too many
+ */
+export async function payForPage(asked: {
+	readonly address: string;
+	readonly isAct: boolean;
+	readonly till: string;
+	readonly order: string;
+}): Promise<number | undefined> {
+	const { address, isAct, till, order } = asked;
+	const wanted: [RateLimiterMemory, string][] = isAct
+		? [
+				[acts, address],
+				[orders, `${till} ${order}`],
+				[tills, till]
+			]
+		: [[pages, address]];
+	for (const [limit, key] of wanted)
+		try {
+			await limit.consume(key);
+		} catch (refused) {
+			if (!(refused instanceof RateLimiterRes)) throw refused;
+			return Math.max(1, Math.ceil(refused.msBeforeNext / 1000));
+		}
+	return undefined;
+}

@@ -1,0 +1,30 @@
+import { db, moveSome, write } from '../db';
+import { forgetSnapshot } from '../signals/freshness';
+import { tell } from '../signals/live';
+
+let moving: Promise<void> | undefined;
+
+/**
+ * Gives payments of files the till, or the account, that they were said to be of: a few thousand in one write, others in
+ * between. What an end of the process cuts off goes on at the next start.
+ */
+export function movePayments(): Promise<void> {
+	moving ??= moveAll().finally(() => (moving = undefined));
+	return moving;
+}
+
+async function moveAll(): Promise<void> {
+	for (;;) {
+		const [move] = await db.paymentMoves.find({}, { order: [['id', 'ASC']], limit: 1 });
+		if (!move) return;
+		while (await write((tx) => moveSome(move.id, tx), { isPatient: true }));
+		forgetSnapshot();
+		tell('takings');
+		tell('connections');
+	}
+}
+
+const WAIT_MS = 5_000;
+/** The same, as far as it comes while somebody waits for a page. */
+export const moveSoon = (): Promise<void> =>
+	Promise.race([movePayments(), new Promise<void>((next) => setTimeout(next, WAIT_MS).unref())]);

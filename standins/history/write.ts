@@ -1,0 +1,19 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { booksOf } from './books.ts';
+import { historyOf } from './index.ts';
+
+/**
+ * Writes the houses' settlement files into one folder, and into another what the houses remember of it, with the business's
+ * own books of what it received by its offline methods. It ends yesterday.
+ */
+export function writeHistory(folder: string, payments: number, memory: string): void {
+	mkdirSync(folder, { recursive: true });
+	const until = new Date(Date.now() - 86_400_000).toISOString().slice(0, 10);
+	const { files, remembered } = historyOf({ until, payments });
+	for (const [house, text] of files) writeFileSync(join(folder, `${house}.csv`), text);
+	if (!memory) return;
+	mkdirSync(memory, { recursive: true });
+	for (const [method, text] of booksOf(until)) writeFileSync(join(memory, `books-${method}.csv`), text);
+	for (const [house, list] of remembered) writeFileSync(join(memory, `${house}.json`), JSON.stringify(list));
+}

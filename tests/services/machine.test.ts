@@ -1,0 +1,157 @@
+import { spawn } from 'node:child_process';
+import {
+	chmodSync,
+	copyFileSync,
+	mkdirSync,
+	readdirSync,
+	readFileSync,
+	renameSync,
+	rmSync,
+	statSync,
+	writeFileSync
+} from 'node:fs';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it } from 'vitest';
+import { rows } from '../world/database.ts';
+import { Desk } from '../world/desk.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
+import { CARDS } from '../world/steps.ts';
+
+// What goes wrong with the machine under it: a lost key, a damaged or locked database, a clock that is off.
+
+let world: World | undefined;
+afterEach(async () => {
+	await world?.end();
+	world = undefined;
+});
+const inFolder = (name: string) => join(world!.app.folder, name);
+
+/** Starts the application where it cannot start. @returns what it said, and its exit code */
+async function startInVain(): Promise<{ says: string; code: number | null }> {
+	const { hostname, port } = new URL(world!.app.address);
+	const child = spawn(process.execPath, ['server.mjs'], {
+		env: { ...process.env, HOST: hostname, PORT: port, ORIGIN: world!.app.address, JUSTPURSE_DATA: world!.app.folder },
+		stdio: ['ignore', 'pipe', 'pipe']
+	});
+	let says = '';
+	child.stderr.on('data', (data) => (says += String(data)));
+	const timer = setTimeout(() => child.kill('SIGKILL'), 25_000);
+	const code = await new Promise<number | null>((done) => child.once('exit', done));
+	clearTimeout(timer);
+	return { says, code };
+}
+
+describe('a sealing key', () => {
+	it('that was lost is not replaced: the application does not start, changes nothing, and starts with the right one', async () => {
+		world = await makeWorld();
+		await new Desk(world).openWebShop();
+		await world.app.kill();
+		renameSync(inFolder('seal.key'), inFolder('kept-apart'));
+		const lost = await startInVain();
+		expect(lost.code).toBe(1);
+		expect(lost.says).toMatch(/^Just Purse does not start\. The sealing key .* is not the one/);
+		expect(lost.says).not.toMatch(/ at .*\.js:\d+/);
+		expect(statSync(inFolder('seal.key'), { throwIfNoEntry: false })).toBeUndefined();
+		writeFileSync(inFolder('seal.key'), 'ab'.repeat(32));
+		expect((await startInVain()).says).toMatch(/is not the one that this database was sealed under/);
+		rmSync(inFolder('seal.key'));
+		renameSync(inFolder('kept-apart'), inFolder('seal.key'));
+		await world.app.start();
+		const desk = new Desk(world);
+		await desk.signIn();
+		expect(await desk.giveCard(await desk.address('12.00', 'KEY-1'), CARDS.approved)).toMatchObject({
+			type: 'redirect'
+		});
+	}, 60_000);
+});
+
+describe('the folder of the data', () => {
+	it('is for one account alone, files that were there before too', async () => {
+		world = await makeWorld({}, { start: false });
+		mkdirSync(world.app.folder, { recursive: true, mode: 0o755 });
+		chmodSync(world.app.folder, 0o755);
+		await world.app.start();
+		expect(statSync(world.app.folder).mode & 0o777).toBe(0o700);
+		for (const one of readdirSync(world.app.folder, { withFileTypes: true }).filter((entry) => entry.isFile()))
+			expect([one.name, (statSync(inFolder(one.name)).mode & 0o077).toString(8)]).toEqual([one.name, '0']);
+	});
+	it('with a database that is damaged gives a sentence and what to do, not a trace of our code', async () => {
+		world = await makeWorld();
+		await world.app.kill();
+		for (const name of readdirSync(world.app.folder)) if (/sqlite-/.test(name)) rmSync(inFolder(name));
+		copyFileSync(inFolder('purse.sqlite'), inFolder('copy'));
+		writeFileSync(
+			inFolder('purse.sqlite'),
+			Buffer.concat([Buffer.from('no database at all'), Buffer.alloc(40_000, 7)])
+		);
+		const { says, code } = await startInVain();
+		expect(code).toBe(1);
+		expect(says).toMatch(/^Just Purse does not start\. The database .* is damaged\. Keep a copy/);
+		expect(says.trim().split('\n')).toHaveLength(1);
+		copyFileSync(inFolder('copy'), inFolder('purse.sqlite'));
+		await world.app.start();
+	}, 60_000);
+	it('with a database whose pages are damaged is found while it runs, and told', async () => {
+		world = await makeWorld({ JUSTPURSE_ROUND_MS: '300', JUSTPURSE_INTEGRITY_MS: '0' });
+		const desk = new Desk(world);
+		await desk.openWebShop();
+		await world.app.kill();
+		await world.app.start({ JUSTPURSE_INTEGRITY_MS: '600000' });
+		// in good order, so that the file alone is the whole database
+		const gone = new Promise((done) => world!.app.child!.once('exit', done));
+		world.app.child!.kill('SIGTERM');
+		await gone;
+		// a page in the middle is overwritten, as a broken disk does
+		const file = inFolder('purse.sqlite');
+		const bytes = readFileSync(file);
+		const page = bytes.readUInt16BE(16);
+		const [{ root }] = (await rows<{ root: number }>(
+			world,
+			`SELECT rootpage AS root FROM sqlite_master WHERE name = 'audit'`
+		)) as [{ root: number }];
+		bytes.fill(0x5a, (root - 1) * page + 8, root * page);
+		writeFileSync(file, bytes);
+		await world.app.start();
+		const after = new Desk(world);
+		await after.signIn();
+		const told = await until('it is told', async () => {
+			const { needs } = await after.data<{ needs: { id: string; says: string }[] }>('/needs-you');
+			return needs.find((one) => one.id === 'damaged database');
+		});
+		expect(told.says).toMatch(/^The database is damaged: /);
+	}, 60_000);
+});
+
+describe('a clock that is off', () => {
+	it('is told, and what refused notifications tell of is asked after', async () => {
+		world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' }, { movesClock: true });
+		const desk = new Desk(world);
+		await desk.openWebShop();
+		await world.app.kill();
+		// an hour fast, while everybody else's is right
+		writeFileSync(inFolder('demo-clock'), String(3_600_000));
+		await world.app.start();
+		const person = new Desk(world);
+		await person.signIn();
+		for (const reference of ['CLOCK-1', 'CLOCK-2', 'CLOCK-3'])
+			await person.giveCard(await person.address('20.00', reference), CARDS.approved);
+		// settled by the night: only notifications tell it
+		await world.control('night', { mode: 'live', step: 'settle' });
+		await until('they are refused for their time', async () => {
+			const [row] = await rows<{ count: number }>(
+				world!,
+				`SELECT SUM(count) AS count FROM refused_arrivals WHERE reason = 'old'`
+			);
+			return (row?.count ?? 0) >= 3;
+		});
+		const told = await until('it is told', async () => {
+			const { needs } = await person.data<{ needs: { id: string; says: string }[] }>('/needs-you');
+			return needs.find((one) => one.id === 'wrong clock');
+		});
+		expect(told.says).toMatch(/^This machine’s clock is 60 minutes fast: /);
+		await until('they are asked after', async () => {
+			const stages = await rows<{ stage: string }>(world!, 'SELECT stage FROM payments');
+			return stages.length === 3 && stages.every((one) => one.stage === 'settled');
+		});
+	}, 60_000);
+});
