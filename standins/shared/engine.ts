@@ -266,6 +266,7 @@ export class Engine {
 	private timer: NodeJS.Timeout | undefined;
 	private nights: NodeJS.Timeout | undefined;
 	private readonly busy = new Set<string>();
+	private readonly ending = new AbortController();
 
 	constructor(
 		readonly house: House,
@@ -287,7 +288,10 @@ export class Engine {
 		this.wake(500);
 	}
 
+	/** Ends it as a killed process would: what is being sent is cut off, and nothing is written any more. */
 	stop(): void {
+		this.state.close();
+		this.ending.abort();
 		clearTimeout(this.timer);
 		clearInterval(this.nights);
 	}
@@ -565,6 +569,7 @@ export class Engine {
 
 	wake(ms: number): void {
 		clearTimeout(this.timer);
+		if (this.ending.signal.aborted) return;
 		this.timer = setTimeout(() => void this.run(), ms);
 	}
 
@@ -602,7 +607,7 @@ export class Engine {
 				headers: { 'content-type': 'application/json', ...this.house.headers(signer, delivery, at) },
 				body: delivery.body,
 				redirect: 'manual',
-				signal: AbortSignal.timeout(15_000)
+				signal: AbortSignal.any([AbortSignal.timeout(15_000), this.ending.signal])
 			});
 			ok = answer.status >= 200 && answer.status < 300;
 			result = `answered ${answer.status}`;

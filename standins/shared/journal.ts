@@ -7,6 +7,7 @@ import { dirname } from 'node:path';
  */
 export class Journal<Tables extends Record<string, unknown>> {
 	private readonly tables = new Map<string, Map<string, unknown>>();
+	private closed = false;
 
 	constructor(private readonly file: string) {
 		mkdirSync(dirname(file), { recursive: true });
@@ -44,14 +45,23 @@ export class Journal<Tables extends Record<string, unknown>> {
 		return [...this.table(table).values()] as Tables[K][];
 	}
 
+	/** From now on nothing is written: the process that it stands for has ended, and its folder may be gone. */
+	close(): void {
+		this.closed = true;
+	}
+
+	private append(change: [table: string, id: string, value: unknown]): void {
+		if (!this.closed) appendFileSync(this.file, `${JSON.stringify(change)}\n`);
+	}
+
 	put<K extends keyof Tables & string>(table: K, id: string, value: Tables[K]): Tables[K] {
-		appendFileSync(this.file, `${JSON.stringify([table, id, value])}\n`);
+		this.append([table, id, value]);
 		this.table(table).set(id, value);
 		return value;
 	}
 
 	remove<K extends keyof Tables & string>(table: K, id: string): void {
-		appendFileSync(this.file, `${JSON.stringify([table, id, null])}\n`);
+		this.append([table, id, null]);
 		this.table(table).delete(id);
 	}
 }

@@ -65,7 +65,7 @@ export async function startShop({ port, folder }: StandinOptions): Promise<Runni
 		state.put('pages', 'front', { code });
 		return c.redirect('/');
 	});
-	return serve('Shop', app, port);
+	return serve('Shop', app, port, () => state.close());
 }
 
 export const manifest: Manifest = { name: 'shop', port: 5247, start: startShop };

@@ -1,5 +1,5 @@
 import { createHmac } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { createServer, type IncomingHttpHeaders, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -236,6 +236,27 @@ describe('notifications', () => {
 		engine.again(delivery!.id);
 		const before = heard.length;
 		await until('it is sent once more', async () => heard.length > before);
+	});
+	it('end with the house: what is being sent is cut off, and nothing is written to a folder that may be gone', async () => {
+		let seen: 'no' | 'waiting' | 'cut off' | 'answered' = 'no';
+		server.removeAllListeners('request');
+		server.on('request', (request, response) => {
+			request.resume();
+			seen = 'waiting';
+			const late = setTimeout(() => response.end(), 2_000);
+			response.on('close', () => {
+				clearTimeout(late);
+				seen = response.writableFinished ? 'answered' : 'cut off';
+			});
+		});
+		engine.begin(asked, token());
+		await until('it is being sent', async () => seen === 'waiting');
+		engine.stop();
+		rmSync(folder, { recursive: true });
+		await until('it is over', async () => seen !== 'waiting');
+		// what would be written or sent after it is an error that nobody catches, and fails the run
+		await new Promise((next) => setTimeout(next, 150));
+		expect([seen, existsSync(folder)]).toEqual(['cut off', false]);
 	});
 	it('are held back while the house is silent, and signed wrongly while it is made to', async () => {
 		engine.setFaults({ silent: true });
