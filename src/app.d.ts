@@ -1,9 +1,15 @@
+import type { IncomingMessage } from 'node:http';
+
 declare global {
 	namespace App {
 		interface Error {
 			message: string;
 			/** what to do now */
 			help?: string;
+		}
+		/** what the server hands over; nothing in development */
+		interface Platform {
+			req: IncomingMessage;
 		}
 		interface Locals {
 			user?: { id: string; name: string; mail: string; role: string };
@@ -17,5 +23,3 @@ declare global {
 		}
 	}
 }
-
-export {};

@@ -3,6 +3,7 @@ import { makeFirstUser, payForPage, prepareSealing, SESSION_COOKIE, whoIs } from
 import { business } from '$lib/server/connect/business';
 import { CONNECTORS } from '$lib/server/connectors';
 import { BodyRefused, withCountedBody } from '$lib/server/bodies';
+import { withAsker } from '$lib/server/signals/asker';
 import { open, sayStartTrouble } from '$lib/server/db';
 import { log } from '$lib/server/log';
 import { receive } from '$lib/server/watch/receive';
@@ -33,7 +34,9 @@ export const init: ServerInit = async () => {
 /** What anyone may ask for: signing in, payers' pages, and where processors call. Everything else needs a session. */
 const OPEN = /^\/(sign-in|pay|paid|hooks|api|empty)(\/|$)/;
 
-export const handle: Handle = async ({ event, resolve }) => {
+export const handle: Handle = (asked) => withAsker(asked.event.platform?.req.socket, () => answerRequest(asked));
+
+const answerRequest: Handle = async ({ event, resolve }) => {
 	const { pathname } = event.url;
 	const reader = readLocale(event.request.headers.get('accept-language'));
 	// at the desk sums and days are the business's own way, whatever the browser is set to

@@ -11,6 +11,7 @@ import {
 	writeFileSync
 } from 'node:fs';
 import { join } from 'node:path';
+import sqlite3 from 'sqlite3';
 import { afterEach, describe, expect, it } from 'vitest';
 import { rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
@@ -39,6 +40,15 @@ async function startInVain(): Promise<{ says: string; code: number | null }> {
 	const code = await new Promise<number | null>((done) => child.once('exit', done));
 	clearTimeout(timer);
 	return { says, code };
+}
+
+/** Holds a database as another process does that writes into it. @returns lets go of it */
+async function holdDatabase(file: string): Promise<() => Promise<void>> {
+	const holder = new sqlite3.Database(file);
+	const run = (sql: string) =>
+		new Promise<void>((done, fail) => holder.exec(sql, (error) => (error ? fail(error) : done())));
+	await run('PRAGMA locking_mode = EXCLUSIVE; BEGIN EXCLUSIVE;');
+	return () => new Promise((done, fail) => holder.close((error) => (error ? fail(error) : done())));
 }
 
 describe('a sealing key', () => {
@@ -91,6 +101,27 @@ describe('the folder of the data', () => {
 		copyFileSync(inFolder('copy'), inFolder('purse.sqlite'));
 		await world.app.start();
 	}, 60_000);
+	it('with a database that cannot be opened, or that another process holds, gives a sentence too', async () => {
+		world = await makeWorld();
+		const desk = new Desk(world);
+		await desk.openWebShop();
+		await world.app.kill();
+		renameSync(inFolder('purse.sqlite'), inFolder('aside'));
+		mkdirSync(inFolder('purse.sqlite'));
+		const closed = await startInVain();
+		expect(closed.code).toBe(1);
+		expect(closed.says).toMatch(/^Just Purse does not start\. The database .* cannot be written\. Give the account/);
+		rmSync(inFolder('purse.sqlite'), { recursive: true });
+		renameSync(inFolder('aside'), inFolder('purse.sqlite'));
+		const letGo = await holdDatabase(inFolder('purse.sqlite'));
+		const held = await startInVain();
+		expect(held.code).toBe(1);
+		expect(held.says).toMatch(/^Just Purse does not start\. The database .* is held by another process\. /);
+		for (const { says } of [closed, held]) expect(says.trim().split('\n')).toHaveLength(1);
+		await letGo();
+		await world.app.start();
+		expect(await rows(world, 'SELECT slug FROM tills')).toHaveLength(1);
+	}, 90_000);
 	it('with a database whose pages are damaged is found while it runs, and told', async () => {
 		world = await makeWorld({ JUSTPURSE_ROUND_MS: '300', JUSTPURSE_INTEGRITY_MS: '0' });
 		const desk = new Desk(world);

@@ -12,6 +12,7 @@ import {
 	Offer,
 	offeredOnly,
 	sayNotLooked,
+	Stopped,
 	saySituation,
 	singleSituations,
 	type Context,
@@ -350,6 +351,14 @@ describe('coverage of very many conditions', () => {
 			for (const one of notLooked) expect(sayNotLooked(one, 'en-GB')).toMatch(/^(EUR|CHF) was not looked at whole: /);
 		}
 	}, 60_000);
+	it('is stopped on its way when nobody waits for it', () => {
+		let asked = 0;
+		const stop = () => ++asked > 100;
+		const input = { lineUp: busy(10, (n) => [`g${n % 8}`]), states, base, domains: ['d0.example'] };
+		expect(() => coverage(input, stop)).toThrow(Stopped);
+		expect(asked).toBe(101);
+		expect(() => lostSituations({ lineUp: [card], states }, input, base, [], () => true)).toThrow(Stopped);
+	});
 	it('proves of what is lost what it can, and names the rest', () => {
 		const much = busy(40, (n) => [`g${n}`, `g${(n * 7) % 40}`]);
 		const { situations, notLooked } = lostSituations({ lineUp: [card], states }, { lineUp: much, states }, base, []);

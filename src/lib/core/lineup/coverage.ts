@@ -62,7 +62,13 @@ const STEPS = 2_000_000;
 /** Steps that are left; each currency may take an equal share of what those before it left. */
 interface Budget {
 	left: number;
+	readonly isStopped: IsStopped;
 }
+/** Asked on the way: whether nobody waits for the answer any more. */
+export type IsStopped = () => boolean;
+const NEVER: IsStopped = () => false;
+/** Thrown where a computation is stopped on its way. */
+export class Stopped extends Error {}
 
 type Told = Pick<Situation, 'offers' | 'carriers' | 'beaten'> & { readonly key: string };
 /** A stretch of amounts over which the same is told. */
@@ -118,6 +124,7 @@ function sweepCurrency(
 ): Situation[] {
 	const step = (many: number) => {
 		budget.left -= many;
+		if (budget.isStopped()) throw new Stopped();
 		if (budget.left < 0) throw new TooManyClasses();
 	};
 	// one bit for each offer of each side
@@ -263,7 +270,8 @@ function sweep(
 	sides: readonly Side[],
 	base: Context,
 	domains: readonly string[],
-	tell: Parameters<typeof sweepCurrency>[5]
+	tell: Parameters<typeof sweepCurrency>[5],
+	isStopped: IsStopped
 ): { asked: number; situations: Situation[]; notLooked: NotLooked[]; classes?: Classes } {
 	let classes: Classes;
 	const lineUp = sides.flatMap((one) => one.lineUp);
@@ -289,7 +297,7 @@ function sweep(
 		);
 		const many = countClasses(classes, cuts.length);
 		const share = Math.floor(left / (base.tillCurrencies.length - at));
-		const budget = { left: share };
+		const budget = { left: share, isStopped };
 		try {
 			situations.push(...sweepCurrency(sides, classes, base, currency, cuts, tell, budget));
 			asked += many;
@@ -306,19 +314,26 @@ function sweep(
  * What every payer would meet at a till: each class of payers and amounts is answered, and classes to which the same is
  * offered are told as one. Exact, for every condition is a step: between two limits in play nothing can change. A currency
  * whose classes are too many is told as not looked at.
+ * @throws Stopped where it is stopped on its way
  */
-export function coverage({ lineUp, states, base, domains }: CoverageInput): Coverage {
+export function coverage({ lineUp, states, base, domains }: CoverageInput, isStopped = NEVER): Coverage {
 	const shown = new Set<string>();
-	const { asked, situations, notLooked, classes } = sweep([{ lineUp, states }], base, domains, ([side]) => {
-		const { offered, beaten } = side!;
-		for (const one of offered) shown.add(one.offer.id);
-		return {
-			key: `${offered.map((one) => `${one.offer.id} ${one.carrier.id}`).join('\n')}\n\n${beaten.map((one) => `${one.offer.id} ${one.why}`).join('\n')}`,
-			offers: offered.map((one) => ({ id: one.offer.id, name: one.offer.name, carrier: one.carrier.id })),
-			carriers: new Set(offered.map((one) => one.carrier.id)).size,
-			beaten: beaten.map((one) => ({ id: one.offer.id, name: one.offer.name, why: one.why }))
-		};
-	});
+	const { asked, situations, notLooked, classes } = sweep(
+		[{ lineUp, states }],
+		base,
+		domains,
+		([side]) => {
+			const { offered, beaten } = side!;
+			for (const one of offered) shown.add(one.offer.id);
+			return {
+				key: `${offered.map((one) => `${one.offer.id} ${one.carrier.id}`).join('\n')}\n\n${beaten.map((one) => `${one.offer.id} ${one.why}`).join('\n')}`,
+				offers: offered.map((one) => ({ id: one.offer.id, name: one.offer.name, carrier: one.carrier.id })),
+				carriers: new Set(offered.map((one) => one.carrier.id)).size,
+				beaten: beaten.map((one) => ({ id: one.offer.id, name: one.offer.name, why: one.why }))
+			};
+		},
+		isStopped
+	);
 	return {
 		asked,
 		situations,
@@ -343,10 +358,21 @@ export interface Lost {
 /**
  * Situations in which something is offered before, and nothing after: of another line-up, or of the same one in other
  * states. Exact, over the classes that the conditions of both tell apart.
+ * @throws Stopped where it is stopped on its way
  */
-export function lostSituations(before: Side, after: Side, base: Context, domains: readonly string[]): Lost {
-	const { situations, notLooked } = sweep([before, after], base, domains, ([was, is]) =>
-		is!.offered.length === 0 && was!.offered.length > 0 ? { key: 'lost', ...NOTHING } : undefined
+export function lostSituations(
+	before: Side,
+	after: Side,
+	base: Context,
+	domains: readonly string[],
+	isStopped = NEVER
+): Lost {
+	const { situations, notLooked } = sweep(
+		[before, after],
+		base,
+		domains,
+		([was, is]) => (is!.offered.length === 0 && was!.offered.length > 0 ? { key: 'lost', ...NOTHING } : undefined),
+		isStopped
 	);
 	return { situations, notLooked };
 }

@@ -35,7 +35,8 @@ export async function payForPage(asked: {
 			await limit.consume(key);
 		} catch (refused) {
 			if (!(refused instanceof RateLimiterRes)) throw refused;
-			return Math.max(1, Math.ceil(refused.msBeforeNext / 1000));
+			// never more than the window, also when the machine's clock was set back meanwhile
+			return Math.min(PAYERS.windowSeconds, Math.max(1, Math.ceil(refused.msBeforeNext / 1000)));
 		}
 	return undefined;
 }

@@ -84,7 +84,10 @@ export async function signIn(
 		} catch (refused) {
 			if (!(refused instanceof RateLimiterRes)) throw refused;
 			await giveBack();
-			return { refused: 'wait', minutes: Math.ceil(refused.msBeforeNext / 60_000) };
+			return {
+				refused: 'wait',
+				minutes: Math.ceil(Math.min(refused.msBeforeNext, PASSWORDS.windowSeconds * 1_000) / 60_000)
+			};
 		}
 	const user = await db.users.one({ mail: name });
 	const right = await inTurn(async () => {

@@ -36,6 +36,7 @@ async function opening(): Promise<Sequelize> {
 		const folder = dataFolder();
 		mkdirSync(folder, { recursive: true, mode: 0o700 });
 		keepPrivate(folder);
+		await probe();
 		const db = sequelize();
 		await db.query('PRAGMA journal_mode = WAL');
 		keepPrivate(folder);
@@ -48,6 +49,18 @@ async function opening(): Promise<Sequelize> {
 		opened = undefined;
 		throw error;
 	}
+}
+
+/** How long a start waits for another process to let go of the database. */
+const PROBE_MS = 5_000;
+
+/** Whether the database can be written, told within seconds: later every statement would wait and try again for minutes. */
+function probe(): Promise<void> {
+	return new Promise((done, failed) => {
+		const db = new sqlite3.Database(databaseFile(), (error) => error && failed(error));
+		db.configure('busyTimeout', PROBE_MS);
+		db.exec('BEGIN IMMEDIATE; ROLLBACK', (error) => db.close(() => (error ? failed(error) : done())));
+	});
 }
 
 /** Nobody but the account that runs the server reads the folder, or what lies in it. */

@@ -57,21 +57,28 @@ function started(file: string, lane: Lane): Worker {
  * Works something out in another thread, after what it was asked before; the server answers others meanwhile.
  * What is asked is copied, but for columns that are shared.
  * @param take what the task hands over on its way, where it does; the task goes on when it was taken
+ * @param stopped ends the task, begun or not, where it is one that can be stopped
  * @throws what the task throws, and what `take` throws
  */
 export async function inThread<K extends TaskName>(
 	task: K,
 	asked: Asked<K>,
-	take: (piece: Piece<K>) => Promise<void> = async () => {}
+	take: (piece: Piece<K>) => Promise<void> = async () => {},
+	stopped?: AbortSignal
 ): Promise<Answered<K>> {
 	const file = entry();
-	if (!file) return (await TASKS[task](asked as never, take as never)) as Answered<K>;
+	if (!file) return (await TASKS[task](asked as never, take as never, () => !!stopped?.aborted)) as Answered<K>;
 	const lane = SHORT_TASKS.includes(task) ? 'short' : 'long';
 	const made = started(file, lane);
 	const turn = ++turns;
+	// memory that both threads see: the other one hears no message while it computes
+	const stop = new Int32Array(new SharedArrayBuffer(4));
+	const tellStop = () => void Atomics.store(stop, 0, 1);
+	if (stopped?.aborted) tellStop();
+	stopped?.addEventListener('abort', tellStop, { once: true });
 	return new Promise<Answered<K>>((done, fail) => {
 		waits[lane].set(turn, { done: (answer) => done(answer as Answered<K>), fail, take: take as Waiting['take'] });
 		made.ref();
-		made.postMessage({ turn, task, asked });
+		made.postMessage({ turn, task, asked, stop });
 	});
 }

@@ -9,7 +9,14 @@ import {
 	type Spread,
 	type SpreadAsked
 } from '../../core/fees';
-import { coverage, lostSituations, type Coverage, type CoverageInput, type Lost } from '../../core/lineup';
+import {
+	coverage,
+	lostSituations,
+	type Coverage,
+	type CoverageInput,
+	type IsStopped,
+	type Lost
+} from '../../core/lineup';
 import type { FoundRate } from '../../core/money';
 import { checkFile } from './checkFile';
 import { checkPayers } from './checkPayers';
@@ -64,8 +71,9 @@ export const SHORT_TASKS: readonly string[] = ['coverage', 'lost'];
 export const TASKS = {
 	price,
 	spread: (asked: SpreadAsked): Spread => spreadOf(asked),
-	coverage: (asked: CoverageInput): Coverage => coverage(asked),
-	lost: ({ before, after, base, domains }: LostAsked): Lost => lostSituations(before, after, base, domains),
+	coverage: (asked: CoverageInput, _: unknown, isStopped: IsStopped): Coverage => coverage(asked, isStopped),
+	lost: ({ before, after, base, domains }: LostAsked, _: unknown, isStopped: IsStopped): Lost =>
+		lostSituations(before, after, base, domains, isStopped),
 	checkFile,
 	checkPayers
 };
@@ -74,4 +82,4 @@ export type Asked<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];
 export type Answered<K extends TaskName> = Awaited<ReturnType<(typeof TASKS)[K]>>;
 /** What a task hands over on its way, piece by piece; only some do. */
 export type Piece<K extends TaskName> =
-	Parameters<(typeof TASKS)[K]> extends [unknown, (piece: infer P) => Promise<void>] ? P : never;
+	Parameters<(typeof TASKS)[K]> extends [unknown, (piece: infer P) => Promise<void>, ...unknown[]] ? P : never;

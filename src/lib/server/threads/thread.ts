@@ -1,4 +1,5 @@
 import { parentPort } from 'node:worker_threads';
+import { Stopped } from '../../core/lineup';
 import { TASKS, type TaskName } from './tasks';
 
 // The other thread: does one task after another, so that payers' pages never wait for a large computation.
@@ -6,7 +7,8 @@ let last: Promise<void> = Promise.resolve();
 /** Goes on with a task whose piece was taken, or ends it. */
 const taken = new Map<number, { done(): void; fail(error: Error): void }>();
 
-async function run(turn: number, task: TaskName, asked: never): Promise<void> {
+async function run(turn: number, task: TaskName, asked: never, stop: Int32Array): Promise<void> {
+	const isStopped = () => Atomics.load(stop, 0) === 1;
 	// the next piece is made while the one before is taken, and waits for that: no heap of them grows
 	let before: Promise<void> = Promise.resolve();
 	const give = async (piece: unknown) => {
@@ -19,7 +21,8 @@ async function run(turn: number, task: TaskName, asked: never): Promise<void> {
 		before.catch(() => {});
 	};
 	try {
-		const answer = await TASKS[task](asked, give as never);
+		if (isStopped()) throw new Stopped('Nobody waits for it any more.');
+		const answer = await TASKS[task](asked, give as never, isStopped);
 		await before;
 		parentPort!.postMessage({ turn, answer });
 	} catch (error) {
@@ -28,11 +31,13 @@ async function run(turn: number, task: TaskName, asked: never): Promise<void> {
 }
 
 type Message =
-	{ turn: number; task: TaskName; asked: never } | { turn: number; goOn: true } | { turn: number; trouble: string };
+	| { turn: number; task: TaskName; asked: never; stop: Int32Array }
+	| { turn: number; goOn: true }
+	| { turn: number; trouble: string };
 parentPort?.on('message', (message: Message) => {
 	const { turn } = message;
 	if ('task' in message) {
-		last = last.then(() => run(turn, message.task, message.asked));
+		last = last.then(() => run(turn, message.task, message.asked, message.stop));
 		return;
 	}
 	const one = taken.get(turn);
