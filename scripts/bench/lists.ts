@@ -10,8 +10,11 @@ import type { Ratio } from './ratio.ts';
 /** What is asked, by name: each as an administrator opens it. */
 const PAGES: Readonly<Record<string, string>> = {
 	'first page': '/takings',
-	'by stage': '/takings/by/stage/refunded',
-	'by till': '/takings/by/till/web-shop',
+	'by stage': '/takings?stage=refunded',
+	'by till': '/takings?till=web-shop',
+	'a month': '/takings?from=2026-09-01&to=2026-09-30',
+	'filters together': '/takings?till=web-shop&scheme=corvid&currency=EUR&least=80&most=120&from=2026-01-01&to=2026-11-01',
+	'filters that hardly anything fits': '/takings?method=card&scheme=gildern&least=100000',
 	'a search with hits': '/takings?q=FE-H000',
 	'a search without a hit': '/takings?q=nobodyiscalledthis',
 	'Needs you': '/needs-you',

@@ -54,8 +54,8 @@ describe('a file of an offline method', () => {
 		expect((await upload(`${text}\n`)).data?.says).toMatch(/0 of its 2 payments are new/);
 		const { lines } = await desk.data<{ lines: { reference: string; stage: string; route: string }[] }>('/takings');
 		expect(lines.map((one) => [one.reference, one.stage, one.route]).sort()).toEqual([
-			['OLD-1', 'received', 'own account'],
-			['OLD-2', 'part refunded', 'own account']
+			['OLD-1', 'received', 'Credit transfer'],
+			['OLD-2', 'part refunded', 'Credit transfer']
 		]);
 		expect(await usage()).toMatchObject({ chosen: 2, paid: 2 });
 		expect(

@@ -3,6 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 
+import type { PageKey, PaymentFilter } from '../../src/lib/server/db';
+
 const folder = mkdtempSync(join(tmpdir(), 'purse-database-'));
 process.env.JUSTPURSE_DATA = folder;
 // bound to the folder above as it is imported
@@ -80,12 +82,11 @@ afterAll(async () => {
 describe('lists of payments', () => {
 	it('page by key: every payment once, the newest first', async () => {
 		const seen: number[] = [];
-		let before: { at: number; id: number } | undefined;
+		let before: PageKey | undefined;
 		for (let pages = 0; pages < 6; pages++) {
-			const { rows, more } = await store.pageOfPayments({ stage: 'failed', before });
+			const { rows, more, next } = await store.pageOfPayments({ stages: ['failed'], before });
 			seen.push(...rows.map((row) => row.id));
-			const last = rows.at(-1)!;
-			before = { at: last.createdAt, id: last.id };
+			before = next;
 			if (!more) break;
 		}
 		expect(seen).toHaveLength(PAYMENTS / 50);
@@ -156,14 +157,24 @@ describe('lists of payments', () => {
 		const day = '2026-11-24';
 		for (const filter of [
 			{},
-			{ stage: 'captured' },
+			{ stages: ['captured'] },
+			{ stages: ['captured', 'failed'] },
 			{ tillId: 't' },
+			{ from: day, to: day },
+			{ payer: 'p1@payer.example' },
+			{ scheme: 'corvid', currency: 'EUR' },
+			{ decimals: { 2: ['EUR'] }, least: { 2: 100 }, most: { 2: 200 } },
+			{ trouble: 'fee' },
+			{ trouble: 'contradiction' },
+			{ trouble: 'unknown' },
+			{ trouble: 'overpaid' },
+			{ trials: true },
 			{ connectionId: 'c' },
 			{ offlineId: 'c' },
 			{ method: 'card' },
 			{ text: 'nobody here' },
-			{ before: { at: 5_000, id: 7 } }
-		])
+			{ before: { day, at: 5_000, id: 7 } }
+		] as PaymentFilter[])
 			await store.pageOfPayments(filter);
 		await store.requestsOf([1, 2]);
 		await store.paymentsByReference('WA', 8);
@@ -198,7 +209,7 @@ describe('lists of payments', () => {
 				if (/^SCAN (payments|p|payment_events|e|arrivals|a|o|orders)\b/.test(detail)) scans.push(`${detail} | ${text}`);
 		}
 		// the newest page reads an index from its end, and stops after a page
-		const isPage = /^SCAN (arrivals|payments USING INDEX payments_newest) .*ORDER BY.*DESC LIMIT/s;
+		const isPage = /^SCAN (arrivals|payments USING INDEX payments_(newest|differs|trials)) .*ORDER BY.*DESC LIMIT/s;
 		// these indexes hold nothing but the few rows that are asked for
 		const isFew = /USING INDEX (orders_overpaid|payments_contradiction|actions_open) /;
 		expect(scans.filter((one) => !isPage.test(one) && !isFew.test(one))).toEqual([]);

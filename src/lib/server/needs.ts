@@ -257,7 +257,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			id: `fees ${currency}`,
 			says: `${count} payment${count === 1 ? '' : 's'} of the last ${FEE_DAYS} days ${count === 1 ? 'was' : 'were'} charged another fee than the contract says.`,
 			figure: `${formatAmount({ minor: Math.abs(minor), currency }, locale)} ${minor >= 0 ? 'over' : 'under'}`,
-			href: '/takings/by/trouble/fee',
+			href: '/takings?trouble=fee',
 			act: 'See these payments',
 			urgent: false
 		});

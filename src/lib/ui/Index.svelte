@@ -1,11 +1,24 @@
 <script lang="ts">
+	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import type { IndexGroup } from './types';
 
 	/** The objects of a section, one line of state each; `/` goes to the filter, `j` and `k` move. */
 	const { label, groups }: { label: string; groups: IndexGroup[] } = $props();
 	let filter = $state('');
-	const here = (href: string) => page.url.pathname === href || page.url.pathname.startsWith(`${href}/`);
+	const groupsWithFilter = $derived(groups.some((group) => group.items.some((item) => item.href.includes('?'))));
+	/** Whether an address is shown: one with a filter only by that very filter, wherever its page begins. */
+	function here(href: string): boolean {
+		const { pathname, searchParams } = page.url;
+		const [path, query] = href.split('?');
+		if (query === undefined)
+			return pathname === href ? !groupsWithFilter || ![...searchParams].length : pathname.startsWith(`${href}/`);
+		const [own, shown] = [new URLSearchParams(query), new URLSearchParams(searchParams)];
+		shown.delete('before');
+		own.sort();
+		shown.sort();
+		return pathname === path && own.toString() === shown.toString();
+	}
 	const current = $derived(
 		groups
 			.flatMap((group) => group.items.map((item) => item.href))
@@ -48,6 +61,14 @@
 				>
 				{#if item.state}<span>{item.state}</span>{/if}
 			</a>
+			{#if item.removes && item.href === current}<form
+					method="post"
+					action="{item.href.split('?')[0]}?/remove"
+					use:enhance
+				>
+					<input type="hidden" name="id" value={item.removes} />
+					<button class="why ml-2 text-[12px]">Remove this view</button>
+				</form>{/if}
 		{/each}
 	{:else}
 		<p class="quiet p-2">Nothing here is called “{filter}”.</p>

@@ -5,14 +5,18 @@
 		reference: string;
 		payer: string;
 		at: number;
+		capturedAt?: number;
 		till: string;
 		mode: string;
 		method: string;
 		route: string;
+		card: string;
+		processorId: string;
 		stage: string;
 		reachedStep: number;
 		brokenStep: number;
 		amount: string;
+		refunded: string;
 		currency: string;
 		expected: string;
 		charged: string;
@@ -29,44 +33,40 @@
 
 	interface Props {
 		lines: PaymentLine[];
-		more: boolean;
-		last?: string;
-		text: string;
+		/** which columns stand beside reference and payer */
+		columns: readonly string[];
 		locale: string;
 		timeZone: string;
-		/** path of this list, for paging */
-		path: string;
 	}
-	const { lines, more, last, text, locale, timeZone, path }: Props = $props();
+	const { lines, columns, locale, timeZone }: Props = $props();
 	const when = (ms: number) =>
 		new Date(ms).toLocaleString(locale, {
 			timeZone,
 			day: 'numeric',
 			month: 'short',
+			year: 'numeric',
 			hour: '2-digit',
 			minute: '2-digit'
 		});
+	const has = (column: string) => columns.includes(column);
 </script>
 
-<form method="get" action={path} class="mt-4 flex gap-2" role="search">
-	<input
-		name="q"
-		value={text}
-		placeholder="Reference, payer, processor’s id"
-		aria-label="Search payments"
-		class="!w-72"
-	/>
-	<button class="button">Search payments</button>
-	{#if text}<a class="button" href={path}>Show all</a>{/if}
-</form>
-{#if lines.length}
+<div class="wide-table" role="region" aria-label="Payments" tabindex="-1">
 	<table class="mt-3">
 		<thead>
-			<tr
-				><th>Reference, payer</th><th>How far</th><th>Till, route</th><th class="n">Amount</th><th class="n"
-					>Expected fee</th
-				><th class="n">charged</th><th class="n">Net</th></tr
-			>
+			<tr>
+				<th>Reference, payer</th>
+				{#if has('stage')}<th>How far</th>{/if}
+				{#if has('place')}<th>Till, route</th>{/if}
+				{#if has('card')}<th>Card</th>{/if}
+				{#if has('captured')}<th>Captured</th>{/if}
+				{#if has('amount')}<th class="n">Amount</th>{/if}
+				{#if has('refunded')}<th class="n">Refunded</th>{/if}
+				{#if has('expected')}<th class="n">Expected fee</th>{/if}
+				{#if has('charged')}<th class="n">Charged fee</th>{/if}
+				{#if has('net')}<th class="n">Net</th>{/if}
+				{#if has('id')}<th>Processor’s id</th>{/if}
+			</tr>
 		</thead>
 		<tbody>
 			{#each lines as line (line.id)}
@@ -75,39 +75,42 @@
 						><a
 							data-row
 							class="font-semibold underline decoration-transparent hover:decoration-current"
-							href="/takings/payments/{line.id}">{line.reference}</a
+							href="/takings/payments/{line.id}">{line.reference || `Payment ${line.id}`}</a
 						><span class="sub whitespace-nowrap"
 							>{line.payer ? `${line.payer} · ` : ''}{when(line.at)}{#if line.contradicts}<span class="no ml-1"
 									>contradictory</span
 								>{/if}</span
 						></td
 					>
-					<td><StageStrip reachedStep={line.reachedStep} brokenStep={line.brokenStep} stage={line.stage} /></td>
-					<td
-						>{line.till}{#if line.mode === 'test'}<span class="text-inkblue ml-1">Test</span>{/if}<span class="sub"
-							>{line.method}{line.route ? `, ${line.route}` : ''}</span
-						></td
-					>
-					<td class="n whitespace-nowrap">{line.amount}<span class="sub">{line.currency}</span></td>
-					<td class="n">{line.expected}</td>
-					<td class="n"
-						>{#if line.differs}<span class="no">≠ {line.charged}</span>{:else}{line.charged}{/if}</td
-					>
-					<td class="n whitespace-nowrap">{line.net}<span class="sub">{line.net ? line.feeCurrency : ''}</span></td>
+					{#if has('stage')}<td
+							><StageStrip reachedStep={line.reachedStep} brokenStep={line.brokenStep} stage={line.stage} /></td
+						>{/if}
+					{#if has('place')}<td
+							>{line.till}{#if line.mode === 'test'}<span class="text-inkblue ml-1">Test</span>{/if}<span class="sub"
+								>{line.method}{line.route && line.route !== line.method ? `, ${line.route}` : ''}</span
+							></td
+						>{/if}
+					{#if has('card')}<td>{line.card}</td>{/if}
+					{#if has('captured')}<td class="whitespace-nowrap">{line.capturedAt ? when(line.capturedAt) : ''}</td>{/if}
+					{#if has('amount')}<td class="n whitespace-nowrap">{line.amount}<span class="sub">{line.currency}</span></td
+						>{/if}
+					{#if has('refunded')}<td class="n whitespace-nowrap"
+							>{line.refunded}<span class="sub">{line.refunded ? line.currency : ''}</span></td
+						>{/if}
+					{#if has('expected')}<td class="n whitespace-nowrap"
+							>{line.expected}<span class="sub">{line.expected ? line.feeCurrency : ''}</span></td
+						>{/if}
+					{#if has('charged')}<td class="n whitespace-nowrap"
+							>{#if line.differs}<span class="no">≠ {line.charged}</span>{:else}{line.charged}{/if}<span class="sub"
+								>{line.charged ? line.feeCurrency : ''}</span
+							></td
+						>{/if}
+					{#if has('net')}<td class="n whitespace-nowrap"
+							>{line.net}<span class="sub">{line.net ? line.feeCurrency : ''}</span></td
+						>{/if}
+					{#if has('id')}<td class="mono">{line.processorId}</td>{/if}
 				</tr>
 			{/each}
 		</tbody>
 	</table>
-	{#if more}<p class="mt-3">
-			<a class="button" href="{path}?{text ? `q=${encodeURIComponent(text)}&` : ''}before={last}">Older payments</a>
-		</p>{/if}
-{:else if text}
-	<p class="mt-4">No payment’s reference, payer, mail or processor’s id begins with “{text}”.</p>
-{:else}
-	<p class="mt-4 max-w-prose">
-		Payments will stand here as soon as somebody pays: how far each has come, what it cost, what is left. <a
-			class="why"
-			href="/accept">Choose a till</a
-		> and build the first address.
-	</p>
-{/if}
+</div>

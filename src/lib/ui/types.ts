@@ -8,6 +8,8 @@ export interface IndexItem {
 	readonly tag?: string;
 	/** the line that makes a new one */
 	readonly add?: boolean;
+	/** what the `remove` action of the page is given to take this line away */
+	readonly removes?: string;
 }
 export interface IndexGroup {
 	readonly name: string;

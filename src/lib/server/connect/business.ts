@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { isTimeZone } from '../../core/calendar';
+import { inZone, isTimeZone, type Day } from '../../core/calendar';
 import { isCurrency } from '../../core/money';
 import { forgetSnapshot } from '../signals/freshness';
 import { audit } from '../access';
@@ -149,3 +149,6 @@ export async function setOfflineMinimum(minor: number | null, by: string): Promi
 	forgetSnapshot();
 	tell('connections');
 }
+
+/** The day it is in the business's time zone. */
+export const today = async (): Promise<Day> => inZone(new Date(timeNow()), (await theBusiness()).timeZone).day;

@@ -1,14 +1,14 @@
 import { allTills } from '$lib/server/accept/tills';
 import { STAGES } from '$lib/core/stages';
 import { countByStage } from '$lib/server/takings/counts';
+import { savedViews } from '$lib/server/takings/views';
 import type { IndexGroup } from '$lib/ui';
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ depends, locals }) => {
 	const many = (count: number) => `${count.toLocaleString(locals.locale)} payment${count === 1 ? '' : 's'}`;
 	depends('live:takings');
-	const counts = await countByStage();
-	const tills = await allTills();
+	const [counts, tills, views] = await Promise.all([countByStage(), allTills(), savedViews()]);
 	const all = [...counts.values()].reduce((sum, one) => sum + one, 0);
 	const index: IndexGroup[] = [
 		{
@@ -16,10 +16,14 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 			items: [{ name: 'All payments', href: '/takings', state: many(all) }]
 		},
 		{
+			name: 'Views',
+			items: views.map((view) => ({ name: view.name, href: `/takings${view.query}`, removes: view.id }))
+		},
+		{
 			name: 'By stage',
 			items: STAGES.filter((stage) => counts.get(stage)).map((stage) => ({
 				name: stage[0]!.toUpperCase() + stage.slice(1),
-				href: `/takings/by/stage/${encodeURIComponent(stage)}`,
+				href: `/takings?${new URLSearchParams({ stage })}`,
 				state: many(counts.get(stage)!)
 			}))
 		},
@@ -27,13 +31,13 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 			name: 'By till',
 			items: tills.map((till) => ({
 				name: till.name,
-				href: `/takings/by/till/${till.slug}`,
+				href: `/takings?${new URLSearchParams({ till: till.slug })}`,
 				tag: till.mode === 'test' ? 'test' : undefined
 			}))
 		},
 		{
 			name: 'Apart from money',
-			items: [{ name: 'Trial payments', href: '/takings/by/trials/all' }]
+			items: [{ name: 'Trial payments', href: '/takings?trials=all' }]
 		}
 	];
 	return { index: index.filter((group) => group.items.length) };

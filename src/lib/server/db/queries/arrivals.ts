@@ -1,7 +1,7 @@
 import { Op, QueryTypes } from 'sequelize';
 import { open, type Tx } from '../open';
 import { arrivals, waitingFacts, type ArrivalRow, type WaitingFactRow } from '../tables';
-import { PAGE } from './payments';
+import { PAGE } from './paymentList';
 
 /** Arrivals that are due for work, oldest first: those that are proven, or those that wait to be confirmed. */
 export async function dueArrivals(

@@ -1,4 +1,5 @@
 export * from './arrivals';
+export * from './paymentList';
 export * from './payments';
 export * from './rates';
 export * from './tills';

@@ -1,98 +1,34 @@
-import { Op, QueryTypes } from 'sequelize';
-import { open, openForLongReads, type Tx } from '../open';
-import { payments, paymentRequests, type ActionRow, type PaymentRequestRow, type PaymentRow } from '../tables';
-
-export const PAGE = 50;
-
-const select = async <T>(text: string, replacements: unknown[] | Record<string, unknown>, tx?: Tx): Promise<T[]> =>
-	(await (
-		await open()
-	).query(text, {
-		replacements: replacements as unknown[],
-		type: QueryTypes.SELECT,
-		transaction: tx
-	})) as T[];
-
-/** The same for what reads much and is waited for by nobody. */
-const selectLong = async <T>(text: string, replacements: unknown[]): Promise<T[]> =>
-	(await (await openForLongReads()).query(text, { replacements, type: QueryTypes.SELECT })) as T[];
-
-export interface PaymentFilter {
-	/** the begin of a reference, a creditor reference, a processor's id, a mail address, or of words of the payer's name */
-	readonly text?: string;
-	readonly stage?: string;
-	readonly tillId?: string;
-	readonly method?: string;
-	readonly connectionId?: string;
-	readonly offlineId?: string;
-	/** fees that differ, or events that contradict each other */
-	readonly trouble?: 'fee' | 'contradiction';
-	/** trial payments alone; they are no money and stand in no other list */
-	readonly trials?: boolean;
-	/** the last line of the page before */
-	readonly before?: { readonly at: number; readonly id: number };
-}
-
-/** Words of a search as FTS5 takes them: each must be there, and the last one may go on. */
-const matchOf = (text: string): string => {
-	const words = text.split(/[^\p{L}\p{N}]+/u);
-	return words
-		.map((word, at) => (word ? `"${word}"${at === words.length - 1 ? '*' : ''}` : ''))
-		.filter(Boolean)
-		.join(' ');
-};
-
-/** Ids of payments that a search means, found through indexes; at most so many, the newest first. */
-const SEARCHED = 2_000;
-async function searched(text: string): Promise<number[]> {
-	const to = `${text}\u{10ffff}`;
-	const upper = text.toUpperCase().replace(/\s+/g, '');
-	const match = matchOf(text);
-	const rows = await select<{ id: number }>(
-		// ids of processors stand in one index with the account that they are of: each account is looked up by itself
-		`WITH accounts AS (SELECT DISTINCT processor, mode, account_id FROM connections
-			UNION SELECT DISTINCT processor, 'live', account_id FROM settlement_files)
-		 SELECT id FROM payments WHERE reference >= :text AND reference < :to AND reference <> ''
-		 UNION SELECT id FROM payments WHERE creditor_reference >= :upper AND creditor_reference < :upperTo AND creditor_reference <> ''
-		 UNION SELECT p.id FROM accounts owner CROSS JOIN payments p ON p.processor = owner.processor AND p.mode = owner.mode AND p.account_id = owner.account_id
-			AND p.processor_id >= :text AND p.processor_id < :to AND p.processor_id IS NOT NULL
-		 ${match ? 'UNION SELECT rowid FROM payment_words WHERE payment_words MATCH :match' : ''}
-		 ORDER BY id DESC LIMIT ${SEARCHED}`,
-		{ text, to, upper, upperTo: `${upper}\u{10ffff}`, match }
-	);
-	return rows.map((row) => row.id);
-}
-
-/** One page of payments, newest first, paged by key. One row more than a page tells that there are more. */
-export async function pageOfPayments(filter: PaymentFilter): Promise<{ rows: PaymentRow[]; more: boolean }> {
-	const parts: unknown[] = [{ trialId: filter.trials ? { [Op.ne]: null } : null }];
-	for (const name of ['stage', 'tillId', 'method', 'connectionId', 'offlineId'] as const)
-		if (filter[name]) parts.push({ [name]: filter[name] });
-	// the planner takes a partial index only where it sees the very condition, not a parameter
-	const { literal } = (await open()).constructor as unknown as { literal: (sql: string) => unknown };
-	if (filter.trouble === 'fee') parts.push(literal('fee_difference <> 0'));
-	if (filter.trouble === 'contradiction') parts.push(literal(`contradiction <> ''`));
-	if (filter.text) parts.push({ id: await searched(filter.text) });
-	if (filter.before) {
-		const { at, id } = filter.before;
-		parts.push(literal(`(created_at, id) < (${Math.trunc(at)}, ${Math.trunc(id)})`));
-	}
-	const rows = (await payments.model.findAll({
-		where: { [Op.and]: parts } as never,
-		order: [
-			['createdAt', 'DESC'],
-			['id', 'DESC']
-		],
-		limit: PAGE + 1,
-		raw: true
-	})) as unknown as PaymentRow[];
-	return { rows: rows.slice(0, PAGE), more: rows.length > PAGE };
-}
+import { Op } from 'sequelize';
+import { open, type Tx } from '../open';
+import { select, selectLong } from './select';
+import {
+	orders,
+	paymentKinds,
+	payments,
+	paymentRequests,
+	type ActionRow,
+	type OrderRow,
+	type PaymentKindRow,
+	type PaymentRequestRow,
+	type PaymentRow
+} from '../tables';
 
 /** What tills' pages know of payments, by the payment's id. */
 export async function requestsOf(ids: readonly number[]): Promise<Map<number, PaymentRequestRow>> {
 	const rows = ids.length ? await paymentRequests.find({ paymentId: ids }) : [];
 	return new Map(rows.map((row) => [row.paymentId, row]));
+}
+
+/** Kinds of payments by their id. */
+export async function kindsByIds(ids: readonly number[]): Promise<Map<number, PaymentKindRow>> {
+	const rows = ids.length ? await paymentKinds.find({ id: ids }) : [];
+	return new Map(rows.map((row) => [row.id, row]));
+}
+
+/** Orders by their id. */
+export async function ordersByIds(ids: readonly number[]): Promise<Map<number, OrderRow>> {
+	const rows = ids.length ? await orders.find({ id: [...new Set(ids)] }) : [];
+	return new Map(rows.map((row) => [row.id, row]));
 }
 
 /** Payments whose reference begins like a text, for finding; through the index on references. */

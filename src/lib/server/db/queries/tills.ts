@@ -10,7 +10,7 @@ import {
 	type PayerRow,
 	type UnmetRow
 } from '../tables';
-import { PAGE } from './payments';
+import { PAGE } from './paymentList';
 
 export async function pageOfAudit(filter: {
 	objectKind?: string;

@@ -107,6 +107,20 @@ export const audit = table(
 );
 export type AuditRow = RowOf<typeof audit>;
 
+export const savedViews = table(
+	'saved_views',
+	{
+		id: text,
+		name: freeText,
+		/** the filter, as the address of the list tells it */
+		query: freeText,
+		byUser: text,
+		createdAt: whole
+	},
+	['id']
+);
+export type SavedViewRow = RowOf<typeof savedViews>;
+
 export const tokens = table(
 	'tokens',
 	{

@@ -19,6 +19,17 @@ export const orders = table(
 		more: freeJson,
 		paid: whole,
 		replacedBy: orNull(whole),
+		/** what an outside program calls it, and since when */
+		outsideReference: freeText,
+		outsideAt: orNull(whole),
+		/** goods given out before they were paid, on account */
+		releasedAt: orNull(whole),
+		releasedBy: text,
+		/** nothing is left to do for it */
+		completedAt: orNull(whole),
+		completedBy: text,
+		cancelledAt: orNull(whole),
+		expiresAt: orNull(whole),
 		createdAt: whole
 	},
 	['id'],
