@@ -438,7 +438,7 @@ describe('pay later', () => {
 		);
 		await reaches('S-2', 'captured');
 		const other = await hold('S-3');
-		expect(says(await act(other.id, { act: 'cancel', key: 'held-s3-00001' }))).toContain('let go');
+		expect(says(await act(other.id, { act: 'cancel', key: 'held-s3-00001' }))).toContain('nothing is held any more');
 		await reaches('S-3', 'voided');
 		expect((await desk.act(settings, { capture: 'at once' })).type).toBe('success');
 	});

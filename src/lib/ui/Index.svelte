@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { afterNavigate } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { IndexGroup } from './types';
 
@@ -25,6 +26,12 @@
 			.filter(here)
 			.sort((a, b) => b.length - a.length)[0]
 	);
+	const currentName = $derived(
+		groups.flatMap((group) => group.items).find((item) => item.href === current)?.name ?? ''
+	);
+	/** on a phone the index is a drawer: closed again once something was chosen */
+	let isOpen = $state(false);
+	afterNavigate(() => (isOpen = false));
 	const shown = $derived(
 		groups
 			.map((group) => ({
@@ -38,39 +45,45 @@
 </script>
 
 <nav class="index" aria-label={label}>
-	<input
-		data-index-filter
-		type="search"
-		placeholder="Filter  ( / )"
-		aria-label="Filter {label.toLowerCase()}"
-		bind:value={filter}
-		class="!py-1 text-[12px]"
-	/>
-	{#each shown as group, at (at)}
-		<h2>{group.name}</h2>
-		{#each group.items as item (item.href)}
-			<a
-				class="item"
-				class:add={item.add}
-				href={item.href}
-				aria-current={item.href === current ? 'page' : undefined}
-				data-index-item
-			>
-				<b
-					>{item.add ? `+ ${item.name}` : item.name}{#if item.tag}<span>{item.tag}</span>{/if}</b
+	<button type="button" class="drawer" aria-expanded={isOpen} onclick={() => (isOpen = !isOpen)}
+		><span>{label}{currentName ? `: ${currentName}` : ''}</span><span aria-hidden="true">{isOpen ? '▴' : '▾'}</span
+		></button
+	>
+	<div class="within" class:open={isOpen}>
+		<input
+			data-index-filter
+			type="search"
+			placeholder="Filter  ( / )"
+			aria-label="Filter {label.toLowerCase()}"
+			bind:value={filter}
+			class="!py-1 text-[12px]"
+		/>
+		{#each shown as group, at (at)}
+			<h2>{group.name}</h2>
+			{#each group.items as item (item.href)}
+				<a
+					class="item"
+					class:add={item.add}
+					href={item.href}
+					aria-current={item.href === current ? 'page' : undefined}
+					data-index-item
 				>
-				{#if item.state}<span>{item.state}</span>{/if}
-			</a>
-			{#if item.removes && item.href === current}<form
-					method="post"
-					action="{item.href.split('?')[0]}?/remove"
-					use:enhance
-				>
-					<input type="hidden" name="id" value={item.removes} />
-					<button class="why ml-2 text-[12px]">Remove this view</button>
-				</form>{/if}
+					<b
+						>{item.add ? `+ ${item.name}` : item.name}{#if item.tag}<span>{item.tag}</span>{/if}</b
+					>
+					{#if item.state}<span>{item.state}</span>{/if}
+				</a>
+				{#if item.removes && item.href === current}<form
+						method="post"
+						action="{item.href.split('?')[0]}?/remove"
+						use:enhance
+					>
+						<input type="hidden" name="id" value={item.removes} />
+						<button class="why ml-2 text-[12px]">Remove this view</button>
+					</form>{/if}
+			{/each}
+		{:else}
+			<p class="quiet p-2">Nothing here is called “{filter}”.</p>
 		{/each}
-	{:else}
-		<p class="quiet p-2">Nothing here is called “{filter}”.</p>
-	{/each}
+	</div>
 </nav>

@@ -23,6 +23,7 @@
 
 <script lang="ts">
 	import { PAYMENT_LIST_COLUMNS } from '$lib/takings';
+	import { untrack } from 'svelte';
 	import DayInput from './DayInput.svelte';
 
 	interface Props {
@@ -33,7 +34,7 @@
 	}
 	/** The filter of the list of payments: a search, boxes that open, and what is filtered as words that can be taken away. */
 	const { path, data, columns, locale }: Props = $props();
-	const isWrong = $derived(Object.keys(data.wrong).length > 0);
+	let open = $state(untrack(() => Object.keys(data.wrong).length > 0));
 </script>
 
 {#snippet pick(name: string, label: string, all: string, choices: readonly Choice[])}
@@ -46,7 +47,7 @@
 {/snippet}
 
 <form method="get" action={path} class="mt-4" role="search" aria-label="Filter payments">
-	<div class="flex flex-wrap items-start gap-2">
+	<div class="flex flex-wrap items-center gap-2">
 		<input
 			name="q"
 			type="search"
@@ -56,10 +57,10 @@
 			class="!w-72"
 		/>
 		<button class="button">Search payments</button>
-		<details class="flex-1" open={isWrong}>
-			<summary class="button inline-block">Filter and columns…</summary>
-			<div class="note mt-2">
-				<div class="grid grid-cols-3 gap-3">
+		<details class="contents" bind:open>
+			<summary class="button">Filter and columns…</summary>
+			<div class="note mt-1 w-full">
+				<div class="grid grid-cols-2 gap-x-3 gap-y-2 sm:grid-cols-4">
 					{@render pick(
 						'stage',
 						'Stage',
@@ -96,7 +97,6 @@
 							aria-invalid={data.wrong.most ? 'true' : undefined}
 						/>{#if data.wrong.most}<span class="wrong" role="alert">{data.wrong.most}</span>{/if}</label
 					>
-					<span></span>
 					<label
 						><span class="legend">Day from</span><DayInput
 							name="from"

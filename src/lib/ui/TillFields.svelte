@@ -15,6 +15,7 @@
 		asksPhone: 'no' | 'may' | 'must';
 		asksNote: 'no' | 'may' | 'must';
 		delivers: boolean;
+		tellsOutside: 'never' | 'at once' | 'once it is paid';
 		landing: string;
 		heading: string;
 		button: string;
@@ -181,6 +182,16 @@
 >
 	{#snippet children(attributes)}<select {...attributes} name="fulfil" bind:value={values.fulfil}>
 			<option>on promise</option><option>when settled</option><option>when it can no longer come back</option>
+		</select>{/snippet}
+</Field>
+<Field
+	label="Tell the payer an outside reference"
+	help={{
+		what: 'What an outside program calls the order, such as a booking number. Once it is set, the payer’s receipt shows it: never, at once, or once the order is paid.'
+	}}
+>
+	{#snippet children(attributes)}<select {...attributes} name="tellsOutside" bind:value={values.tellsOutside}>
+			<option>never</option><option>at once</option><option>once it is paid</option>
 		</select>{/snippet}
 </Field>
 <Field

@@ -2,6 +2,7 @@
 export const WORDS = {
 	en: {
 		order: 'Order {}',
+		yourNumber: 'your number is {}',
 		for: 'For {}',
 		other: 'Or another way',
 		choose: 'Choose',
@@ -94,6 +95,7 @@ export const WORDS = {
 	},
 	nl: {
 		order: 'Bestelling {}',
+		yourNumber: 'uw nummer is {}',
 		for: 'Voor {}',
 		other: 'Of op een andere manier',
 		choose: 'Kies',
@@ -188,6 +190,7 @@ export const WORDS = {
 	},
 	fr: {
 		order: 'Commande {}',
+		yourNumber: 'votre numéro est le {}',
 		for: 'Pour {}',
 		other: 'Ou d’une autre façon',
 		choose: 'Choisir',
@@ -282,6 +285,7 @@ export const WORDS = {
 	},
 	de: {
 		order: 'Bestellung {}',
+		yourNumber: 'Ihre Nummer ist {}',
 		for: 'Für {}',
 		other: 'Oder auf anderem Weg',
 		choose: 'Wählen',

@@ -33,6 +33,8 @@
 	onMount(() => {
 		// from here on keys are heard; whoever drives the page can wait for it
 		document.documentElement.dataset.ready = '';
+		// on a phone the margin opens when a figure is pressed
+		if (matchMedia('(max-width: 760px)').matches) margin.folded = true;
 		// what has changed is loaded anew; after a pause in the stream, everything
 		let source: EventSource;
 		let lost = false;

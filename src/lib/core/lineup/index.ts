@@ -15,3 +15,4 @@ export * from './replayFees';
 export * from './exchange';
 export * from './form';
 export * from './replayed';
+export * from './leastChange';

@@ -1,2 +1,4 @@
+export * from './acts';
 export * from './events';
+export * from './certainty';
 export * from './state';

@@ -121,8 +121,12 @@ describe('how far the money has come', () => {
 		expect(card(event('captured', 1, 8450), event('settled', 2), event('returned', 9))).toMatchObject({
 			stage: 'returned',
 			brokenStep: 4,
-			open: false
+			open: false,
+			returned: 8450,
+			refundable: 0
 		});
+		const part = card(event('captured', 1, 8450), event('refunded', 2, 3000, 'r'), event('returned', 9));
+		expect([part.refunded, part.returned, part.refundable]).toEqual([3000, 5450, 0]);
 	});
 	it('counts refunds: pending, failed, done', () => {
 		const captured = event('captured', 1, 8450);

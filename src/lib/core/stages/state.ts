@@ -40,6 +40,8 @@ export interface PaymentState {
 	readonly refunded: number;
 	readonly refundsPending: number;
 	readonly disputed: number;
+	/** taken back by the payer's bank after it had come: all that was left of it */
+	readonly returned: number;
 	/** what may still be refunded */
 	readonly refundable: number;
 	/** received beyond what was asked, or still missing when below zero (offline ways only) */
@@ -189,6 +191,7 @@ export function stateOf(events: readonly PaymentEvent[], asked: number, offline:
 	const refunds = refundsOf(after, mark);
 	const { disputed, isDisputed } = disputesOf(after, taken, mark);
 	const { refunded } = refunds;
+	const returnedMinor = returned ? Math.max(0, taken - refunded - disputed) : 0;
 	if (refunded > taken) contradictions.add('refunded more than captured');
 	if (isDisputed && refunded + disputed > taken) contradictions.add('disputed what was refunded');
 	const full = offline ? received >= asked : captured > 0;
@@ -219,7 +222,8 @@ export function stateOf(events: readonly PaymentEvent[], asked: number, offline:
 		refunded,
 		refundsPending: refunds.pending,
 		disputed,
-		refundable: Math.max(0, taken - refunded - refunds.pending - disputed),
+		returned: returnedMinor,
+		refundable: Math.max(0, taken - refunded - refunds.pending - disputed - returnedMinor),
 		over: offline ? received - asked : 0,
 		impossible,
 		contradictions: [...contradictions],

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { z } from 'zod';
 import { isCurrency } from '../../core/money';
+import { FULFIL } from '../../core/stages';
 import { audit, randomId, seal } from '../access';
 import { db, mapSource, TillSettings, unmetSums, write, type TillRow } from '../db';
 
@@ -20,7 +21,6 @@ export const COLOURS = [
 
 export const TILL_KINDS = ['web checkout', 'counter', 'invoice sheet', 'pay link', 'plan'] as const;
 export type TillKind = (typeof TILL_KINDS)[number];
-export const FULFIL = ['on promise', 'when settled', 'when it can no longer come back'] as const;
 export const LANGUAGES = { en: 'English', nl: 'Nederlands', fr: 'Français', de: 'Deutsch' } as const;
 export const settingsOf = (row: Pick<TillRow, 'settings'>): TillSettings => db.tills.json.settings(row.settings);
 /** All web domains of a till. */

@@ -37,7 +37,8 @@ export interface Change {
 		| 'template'
 		| 'token'
 		| 'trial'
-		| 'payment';
+		| 'payment'
+		| 'order';
 	readonly id: string;
 	readonly name: string;
 	readonly act: string;

@@ -60,6 +60,8 @@ export const TillSettings = z.object({
 	asksNote: ASKED,
 	/** whether what it sells is delivered to an address */
 	delivers: z.boolean().default(false),
+	/** when the payer's receipt tells what an outside program calls the order */
+	tellsOutside: z.enum(['never', 'at once', 'once it is paid']).default('never'),
 	/** where a payer goes on to after paying; empty to stay at the receipt */
 	landing: z
 		.string()

@@ -25,7 +25,7 @@ const CARRIED = `FROM payments p JOIN payment_kinds k ON k.id = p.kind_id WHERE 
 /** Disputed payments of a stretch, counted by kind. */
 export const disputesWithin = (span: Span): Promise<KindCount[]> =>
 	select<KindCount>(
-		`SELECT ${KIND}, COUNT(*) AS count ${CARRIED} AND p.disputed > 0 AND p.captured_at IS NOT NULL
+		`SELECT ${KIND}, COUNT(*) AS count ${CARRIED} AND p.disputed > 0 AND p.stage <> 'returned' AND p.captured_at IS NOT NULL
 		 AND p.captured_at >= ? AND p.captured_at < ? GROUP BY p.kind_id, till, p.source, carrier`,
 		[...span]
 	);

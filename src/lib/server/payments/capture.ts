@@ -49,7 +49,7 @@ export async function endAuthorisation(
 					kind: 'payment',
 					id: String(paymentId),
 					name: payment.reference,
-					act: act === 'capture' ? `took ${shown} of what was held` : 'let go of what was held'
+					act: act === 'capture' ? `captured ${shown} of what was held` : 'voided what was held'
 				},
 				tx
 			);
@@ -78,5 +78,10 @@ export async function endAuthorisation(
 	);
 	if (ended.state === 'refused') return { problem: `${connection.name} refused: ${ended.says}` };
 	if (ended.state === 'unknown') return { asking: 'What became of it is not known yet; the processor is being asked.' };
-	return { done: act === 'capture' ? `${shown} taken through ${connection.name}.` : 'What was held is let go.' };
+	return {
+		done:
+			act === 'capture'
+				? `${shown} captured through ${connection.name}.`
+				: 'The authorisation is void: nothing is held any more.'
+	};
 }

@@ -14,6 +14,10 @@ export async function orderBehind(
 	return { order: order!, asking: actions[0] };
 }
 
+/** The order that a payment is of, if it is of one. */
+export const orderOfPayment = async (paymentId: number): Promise<number | undefined> =>
+	(await db.payments.one({ id: paymentId }))?.orderId ?? undefined;
+
 /** What only some orders tell: kept, so that the order can be shown and paid again as it was. */
 const moreOf = ({ goods, delivery, domain, recurring, ordered }: Ask) => ({
 	goods,

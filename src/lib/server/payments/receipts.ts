@@ -8,7 +8,7 @@ import { tell } from '../signals/live';
 import { keepFacts, recompute } from './record';
 import { timeNow } from '../signals/clock';
 
-export const WAYS_RECEIVED = ['credit transfer', 'cash', 'cheque', 'card taken elsewhere', 'other'] as const;
+export const WAYS_RECEIVED = ['cash', 'card at the door', 'credit transfer', 'cheque', 'other'] as const;
 
 export const ReceiptForm = z.object({
 	amount: z.string().trim().min(1, 'Give the amount that came.'),

@@ -189,7 +189,8 @@ export async function recompute(paymentId: number, tx: Tx): Promise<PaymentState
 		open: Number(state.open),
 		taken,
 		refunded: state.refunded,
-		disputed: state.disputed,
+		// what a bank took back is gone like what is disputed
+		disputed: state.disputed + state.returned,
 		refundable: state.refundable,
 		contradiction: state.contradictions.join('; '),
 		capturedAt: state.capturedAt ?? null,
@@ -218,7 +219,8 @@ export async function recompute(paymentId: number, tx: Tx): Promise<PaymentState
 			feeDifference: expected !== null && chargedFee !== null ? chargedFee - expected : null,
 			rateCardId: expected === null ? null : (fee?.card?.id ?? null),
 			baseMinor: base,
-			net: base !== null && counted !== null ? netOf(base, state.captured, state.refunded, counted) : null
+			net:
+				base !== null && counted !== null ? netOf(base, state.captured, state.refunded + state.returned, counted) : null
 		});
 	} else if (charged)
 		Object.assign(changes, { feeCurrency: charged.currency, chargedFee: charged.fee - charged.returned });

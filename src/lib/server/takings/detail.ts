@@ -1,19 +1,23 @@
 import { cardTypeOf } from '../../core/cards';
 import { methodName } from '../../core/lineup';
-import { calendarNamed, expectedDay, formatDay } from '../../core/calendar';
+import { addDays, formatDay, inZone } from '../../core/calendar';
 import { isPriced, priceSteps, sayLine, sayUnpriced } from '../../core/fees';
 import { formatAmount, formatNumber, localDecimal, plainAmount } from '../../core/money';
-import { stateOf } from '../../core/stages';
+import { possibleActs, stateOf, type ActsAsked, type FulfilPolicy, type Stage } from '../../core/stages';
 import { inFours } from '../../core/references';
 import type { Working } from '../../core/workings';
 import { readAccount } from '../connectors/account';
 import { snapshot } from '../accept/snapshot';
+import { settingsOf } from '../accept/tills';
+import { connectorOf } from '../connectors';
 import { db, type ConnectionRow, type OrderRow, type PaymentRow } from '../db';
 import type { ChargedFee, NextStep } from '../connectors';
 import { randomId } from '../access';
 import { deriveFee } from '../payments/fees';
 import { asEvent, feesOf, readCard, standingFee } from '../payments/record';
 import { leftToRefund } from '../payments/refund';
+import { timeNow } from '../signals/clock';
+import { certaintyOfPayment } from './certain';
 
 /** How the expected fee came about, for the margin. */
 async function feeWorking(
@@ -232,6 +236,31 @@ export async function paymentDetail(id: number, locale: string) {
 	const account = connection && readAccount(connection.account);
 	const card = readCard(payment);
 	const left = connection ? await leftToRefund(payment) : 0;
+	const zone = connection?.timeZone ?? held.business.timeZone;
+	const dayOf = (at: number) => inZone(new Date(at), zone).day;
+	const begunAt = events.find((one) => one.kind === 'authorised')?.at ?? payment.createdAt;
+	const asking = actions.find((one) => one.state === 'unknown' || one.state === 'stuck')?.act;
+	const connector = connection && connectorOf(connection.processor);
+	const askedActs: ActsAsked = {
+		stage: payment.stage as Stage,
+		isOffline: !!method,
+		taken: payment.taken,
+		refundable: left,
+		refundsPending: state.refundsPending,
+		asking,
+		today: dayOf(timeNow()),
+		connection: connection &&
+			account &&
+			connector && {
+				name: connection.name,
+				isConnected: !connection.removedAt,
+				canCapture: !!connector.capture,
+				canVoid: !!connector.cancel,
+				...(account.authorisationDays ? { heldUntil: dayOf(begunAt + account.authorisationDays * 86_400_000) } : {}),
+				...(payment.capturedAt ? { refundUntil: addDays(dayOf(payment.capturedAt), account.refundDays) } : {})
+			}
+	};
+	const acts = possibleActs(askedActs, (day) => formatDay(day, locale));
 	const cardType = card && connection ? cardTypeOf(card, connection.accountCountry, []) : undefined;
 	return {
 		id: payment.id,
@@ -279,16 +308,26 @@ export async function paymentDetail(id: number, locale: string) {
 		creditorReference: payment.creditorReference && inFours(payment.creditorReference),
 		failure: payment.failure,
 		receipt: request && `/paid/${request.token}`,
-		expectedDay:
-			connection && account && payment.capturedAt && payment.reachedStep < 4 && !payment.brokenStep
-				? expectedDay(new Date(payment.capturedAt), {
-						timeZone: connection.timeZone,
-						cutOff: connection.cutOff || account.payout.cutOff,
-						bankDays: connection.expectedDays ?? account.payout.bankDays,
-						calendar: calendarNamed(connection.bankCalendar)
-					})
+		acts,
+		certainty:
+			connection && !payment.trialId && !['requested', 'failed', 'voided', 'expired'].includes(payment.stage)
+				? certaintyOfPayment(
+						payment,
+						connection,
+						(till?.fulfil ?? 'when settled') as FulfilPolicy,
+						locale,
+						events.find((one) => one.kind === 'settled')?.at
+					)
 				: undefined,
-		calendar: connection ? calendarNamed(connection.bankCalendar).name : '',
+		order: order && {
+			id: order.id,
+			isPaid: order.paid >= order.minor,
+			paid: shown(order.paid),
+			released: order.releasedAt === null ? undefined : { at: order.releasedAt, by: order.releasedBy },
+			completed: order.completedAt === null ? undefined : { at: order.completedAt, by: order.completedBy },
+			outside: order.outsideReference,
+			tells: till ? settingsOf(till).tellsOutside : 'never'
+		},
 		held:
 			connection && !connection.removedAt && payment.stage === 'authorised' && payment.processorId
 				? {

@@ -13,7 +13,13 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 	const index: IndexGroup[] = [
 		{
 			name: 'Takings',
-			items: [{ name: 'All payments', href: '/takings', state: many(all) }]
+			items: [
+				{ name: 'All payments', href: '/takings', state: many(all) },
+				{ name: 'By day', href: '/takings/days' },
+				{ name: 'Expected money', href: '/takings/awaited' },
+				{ name: 'Record a receipt', href: '/takings/receive' },
+				{ name: 'Outside references', href: '/takings/references' }
+			]
 		},
 		{
 			name: 'Views',

@@ -85,6 +85,74 @@ export const sumsOfDays = (from: string, to: string): Promise<DaySum[]> =>
 		[from, to]
 	);
 
+/** What takings a day are parted by. */
+export type DayBy = 'till' | 'method' | 'connection' | 'currency';
+const DAY_PARTS: Readonly<Record<DayBy, string>> = {
+	till: 'till_id',
+	method: 'method',
+	connection: 'carrier',
+	currency: 'currency'
+};
+
+/** Sums of each day, of payments that brought money, parted by one thing. */
+export const daySumsBy = (
+	by: DayBy,
+	from: string,
+	to: string
+): Promise<
+	{ day: string; part: string; currency: string; count: number; taken: number; refunded: number; disputed: number }[]
+> =>
+	select(
+		`SELECT day, ${DAY_PARTS[by]} AS part, currency, SUM(count) AS count, SUM(taken) AS taken, SUM(refunded) AS refunded,
+		 SUM(disputed) AS disputed FROM day_sums WHERE day >= ? AND day <= ? AND stage IN ${CAME}
+		 GROUP BY 1, 2, 3 HAVING SUM(count) > 0 ORDER BY 1`,
+		[from, to]
+	);
+
+/** What is on its way, per stage and currency, of payments since a day: older ones that nobody told more of are not. */
+export const onItsWay = (since: string): Promise<{ stage: string; currency: string; count: number; minor: number }[]> =>
+	select(
+		`SELECT stage, currency, SUM(count) AS count,
+		 SUM(CASE WHEN taken > 0 THEN taken - refunded - disputed ELSE minor END) AS minor FROM day_sums
+		 WHERE day >= ? AND stage IN ('authorised', 'pending', 'captured', 'settled') GROUP BY 1, 2 HAVING SUM(count) > 0 ORDER BY 1, 3 DESC`,
+		[since]
+	);
+
+/**
+ * Payments whose money is expected from a processor, the newest first. What settlement files told is settled by them: it is
+ * not waited for.
+ */
+export async function awaitedPayments(limit: number): Promise<PaymentRow[]> {
+	const ids = await select<{ id: number }>(
+		`SELECT id FROM payments INDEXED BY payments_awaited WHERE stage IN ('pending', 'captured', 'settled') AND origin <> 'file'
+		 AND connection_id IS NOT NULL AND mode = 'live' AND trial_id IS NULL ORDER BY created_at DESC LIMIT ?`,
+		[limit]
+	);
+	return ids.length ? payments.find({ id: ids.map((one) => one.id) }, { order: [['createdAt', 'DESC']] }) : [];
+}
+
+/** Offline payments that are still to come, whole or in part, the newest first; those that a text means, where one is given. */
+export async function receivablePayments(text: string, limit: number): Promise<PaymentRow[]> {
+	const to = `${text}\u{10ffff}`;
+	const ids = await select<{ id: number }>(
+		`SELECT id FROM payments INDEXED BY payments_receivable WHERE offline_id IS NOT NULL AND stage IN ('requested', 'part received')
+		 ${text ? `AND (reference >= :text AND reference < :to OR payer_name LIKE :like OR payer_mail >= :text AND payer_mail < :to)` : ''}
+		 ORDER BY created_at DESC, id DESC LIMIT ${Math.trunc(limit)}`,
+		{ text, to, like: `%${text.replace(/[%_]/g, '')}%` }
+	);
+	return ids.length
+		? payments.find(
+				{ id: ids.map((one) => one.id) },
+				{
+					order: [
+						['createdAt', 'DESC'],
+						['id', 'DESC']
+					]
+				}
+			)
+		: [];
+}
+
 /** Sums of one carrier over a stretch of days, by method and currency. */
 export const sumsOfCarrier = (
 	carrier: string,

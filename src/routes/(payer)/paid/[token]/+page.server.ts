@@ -44,6 +44,10 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 		test: payment.mode === 'test',
 		sum: { number: formatNumber(amount, locale), currency: payment.currency },
 		reference: payment.reference,
+		outside:
+			look.tellsOutside === 'at once' || (look.tellsOutside === 'once it is paid' && order.paid >= order.minor)
+				? order.outsideReference
+				: '',
 		purpose: order.purpose,
 		stage: payment.stage,
 		way: begun.offerName,

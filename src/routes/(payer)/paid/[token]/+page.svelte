@@ -47,7 +47,9 @@
 	colour={data.colour}
 	test={data.test}
 	sum={data.sum}
-	about="{say('order', data.reference)}{data.purpose ? `, ${data.purpose}` : ''}"
+	about="{say('order', data.reference)}{data.purpose ? `, ${data.purpose}` : ''}{data.outside
+		? ` · ${say('yourNumber', data.outside)}`
+		: ''}"
 >
 	{#if data.asking}
 		<h2 class="!mt-0 !text-[19px]">{say('asking', data.processor)}</h2>

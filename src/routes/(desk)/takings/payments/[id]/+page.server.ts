@@ -5,6 +5,8 @@ import { ReceiptForm, recordReceipt, reverseReceipt, WAYS_RECEIVED } from '$lib/
 import { askAgain } from '$lib/server/payments/actions';
 import { endAuthorisation } from '$lib/server/payments/capture';
 import { refundPayment } from '$lib/server/payments/refund';
+import { setOrderState, setOutsideReference, type OrderAct } from '$lib/server/payments/orderStates';
+import { orderOfPayment } from '$lib/server/payments/orders';
 import { seeContradiction } from '$lib/server/payments/contradictions';
 import { error, fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
@@ -77,6 +79,21 @@ export const actions: Actions = {
 	seen: async ({ params, locals }) => {
 		await seeContradiction(idOf(params.id), locals.user!.name);
 		return { says: 'Noted. It stays with the payment, and Needs you tells it no more.' };
+	},
+	order: async ({ params, request, locals }) => {
+		const form = await request.formData();
+		const state: OrderAct = form.get('state') === 'complete' ? 'complete' : 'release';
+		const order = await orderOfPayment(idOf(params.id));
+		if (!order) return fail(404, { orderWrong: 'This payment belongs to no order.' });
+		const result = await setOrderState(order, state, form.get('on') === '1', locals.user!.name);
+		return 'problem' in result ? fail(400, { orderWrong: result.problem }) : { says: result.says };
+	},
+	outside: async ({ params, request, locals }) => {
+		const typed = String((await request.formData()).get('outside') ?? '');
+		const order = await orderOfPayment(idOf(params.id));
+		if (!order) return fail(404, { orderWrong: 'This payment belongs to no order.' });
+		const result = await setOutsideReference(order, typed, locals.user!.name);
+		return 'problem' in result ? fail(400, { orderWrong: result.problem, outsideTyped: typed }) : { says: result.says };
 	},
 	reverse: async ({ params, request, locals }) => {
 		const event = Number((await request.formData()).get('event'));

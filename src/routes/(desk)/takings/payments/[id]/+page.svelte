@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { formatDay } from '$lib/core/calendar';
+	import { formatDay, inZone } from '$lib/core/calendar';
 	import { DayInput, Figure, Sheet, StageStrip, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const p = $derived(data.payment);
@@ -25,6 +25,8 @@
 					{ name: 'Net', value: p.net, working: p.workings.net }
 				]
 	);
+	const ACTS = { capture: 'Capture', void: 'Void', refund: 'Refund', record: 'Record a receipt' } as const;
+	const can = $derived(new Map(p.acts.map((one) => [one.act, one.can])));
 	let refunding = $state(false);
 	let receiving = $state(false);
 	const typed = $derived(form && 'typed' in form ? form.typed : undefined);
@@ -37,11 +39,15 @@
 >
 	{#snippet acts()}
 		{#if p.receipt}<a class="button" href={p.receipt} target="_blank">The payer’s receipt</a>{/if}
-		{#if p.refund}<button class="button" onclick={() => (refunding = !refunding)} aria-expanded={refunding}
-				>Refund…</button
+		{#if p.refund && can.get('refund')}<button
+				class="button"
+				onclick={() => (refunding = !refunding)}
+				aria-expanded={refunding}>Refund…</button
 			>{/if}
-		{#if p.offline}<button class="button main" onclick={() => (receiving = !receiving)} aria-expanded={receiving}
-				>Record what was received…</button
+		{#if p.offline && can.get('record')}<button
+				class="button main"
+				onclick={() => (receiving = !receiving)}
+				aria-expanded={receiving}>Record what was received…</button
 			>{/if}
 	{/snippet}
 	{#if form?.says}
@@ -94,7 +100,7 @@
 		</div>
 	{/if}
 
-	{#if p.refund && (refunding || form?.refundWrong)}
+	{#if p.refund && can.get('refund') && (refunding || form?.refundWrong)}
 		<form
 			method="post"
 			action="?/refund"
@@ -123,7 +129,7 @@
 			<button type="button" class="button mt-2" onclick={() => (refunding = false)}>Do not refund</button>
 		</form>
 	{/if}
-	{#if p.held}
+	{#if p.held && (can.get('capture') || can.get('void'))}
 		<form
 			method="post"
 			action="?/held"
@@ -133,12 +139,18 @@
 					update({ reset: false })}
 		>
 			<p>
-				<b>{p.held.leftText} is held and not taken yet.</b>
-				{#if p.held.until}It lapses {when(p.held.until)}; then the money goes back to the payer by itself.{/if}
+				<b>{p.held.leftText} is held and not captured yet.</b>
+				{#if p.held.until}Capture it by {formatDay(
+						inZone(new Date(p.held.until), data.business.timeZone).day,
+						data.locale
+					)}, {new Date(p.held.until).toLocaleTimeString(data.locale, {
+						timeZone: data.business.timeZone,
+						timeStyle: 'short'
+					})}; after that it goes back to the payer by itself.{/if}
 			</p>
 			<div class="mt-2 flex items-end gap-2">
 				<label class="block max-w-40">
-					<span class="legend">Take, in {p.currency}</span>
+					<span class="legend">Capture, in {p.currency}</span>
 					<input
 						name="amount"
 						inputmode="decimal"
@@ -147,8 +159,8 @@
 					/>
 				</label>
 				<input type="hidden" name="key" value={p.held.key} />
-				<button class="button main" name="act" value="capture" data-save>Take it through {p.processorName}</button>
-				<button class="button" name="act" value="cancel">Let go of it</button>
+				<button class="button main" name="act" value="capture" data-save>Capture through {p.processorName}</button>
+				<button class="button" name="act" value="cancel">Void it</button>
 			</div>
 			{#if form && 'heldWrong' in form}<span class="wrong" role="alert">{form.heldWrong}</span>{/if}
 		</form>
@@ -198,13 +210,25 @@
 	<p class="mt-5 text-[15px]" aria-live="polite">
 		<StageStrip reachedStep={p.reachedStep} brokenStep={p.brokenStep} stage={p.stage} />
 		{#if p.failure}<span class="text-clay ml-3">{p.failure}</span>{/if}
-		{#if p.expectedDay}<span class="quiet ml-3"
-				>in the bank on {formatDay(p.expectedDay, data.locale)}, counted over {p.calendar} days</span
+		{#if p.certainty?.expected}<span class="quiet ml-3"
+				>in the bank on <Figure working={p.certainty.working}>{formatDay(p.certainty.expected, data.locale)}</Figure
+				></span
 			>{/if}
 		{#if p.over > 0}<span class="text-clay ml-3">{p.overText} more than asked</span>{:else if p.overText}<span
 				class="ml-3">{p.overText} still missing</span
 			>{/if}
 	</p>
+
+	{#if p.certainty && p.method && (p.certainty.bankReturnsUntil || !p.certainty.fulfil.now)}
+		<p class="note mt-3 {p.certainty.fulfil.now ? 'moss' : ''}">
+			<b><Figure working={p.certainty.working}>{p.certainty.working.title}.</Figure></b>
+			{p.certainty.fulfil.why}
+			{#if p.certainty.payerReturnsUntil}It can come back until {formatDay(
+					p.certainty.payerReturnsUntil,
+					data.locale
+				)}.{/if}
+		</p>
+	{/if}
 
 	<div class="mt-4 grid grid-cols-4 gap-4">
 		{#each figures as one, at (at)}
@@ -255,6 +279,83 @@
 			{#if p.refunded}<tr><td class="quiet">Refunded</td><td>{p.refunded}</td></tr>{/if}
 		</tbody>
 	</table>
+
+	<h2>What can be done now</h2>
+	<ul class="mt-1">
+		{#each p.acts as one (one.act)}
+			<li class="border-rule grid grid-cols-[9rem_1fr] gap-3 border-b py-1">
+				<span>{ACTS[one.act]}</span>
+				<span class={one.can ? '' : 'quiet'}
+					>{#if one.can}<span class="yes" aria-hidden="true">✓</span>
+						{one.why || 'now'}{:else}<span aria-hidden="true">–</span> {one.why}{/if}</span
+				>
+			</li>
+		{/each}
+	</ul>
+	{#if p.order}
+		{@const order = p.order}
+		<h2>The order</h2>
+		{#if form && 'orderWrong' in form}<p class="wrong" role="alert">{form.orderWrong}</p>{/if}
+		<table>
+			<tbody>
+				<tr
+					><td class="quiet w-36">Paid</td><td>{order.paid} of {p.amount}{order.isPaid ? '' : ', the rest is open'}</td
+					></tr
+				>
+				<tr
+					><td class="quiet">Released unpaid</td><td>
+						{#if order.released}{when(order.released.at)} by {order.released.by}
+							<form method="post" action="?/order" use:enhance class="inline">
+								<input type="hidden" name="state" value="release" /><button class="why ml-2">Take it back</button>
+							</form>
+						{:else if order.isPaid}<span class="quiet">it is paid</span>
+						{:else}<form method="post" action="?/order" use:enhance>
+								<input type="hidden" name="state" value="release" /><input type="hidden" name="on" value="1" />
+								<button class="button small">Release on account</button>
+							</form>{/if}
+					</td></tr
+				>
+				<tr
+					><td class="quiet">Completed</td><td>
+						{#if order.completed}{when(order.completed.at)} by {order.completed.by}
+							<form method="post" action="?/order" use:enhance class="inline">
+								<input type="hidden" name="state" value="complete" /><button class="why ml-2">Open it again</button>
+							</form>
+						{:else}<form method="post" action="?/order" use:enhance>
+								<input type="hidden" name="state" value="complete" /><input type="hidden" name="on" value="1" />
+								<button class="button small">Mark as completed</button>
+							</form>{/if}
+					</td></tr
+				>
+				<tr
+					><td class="quiet">Outside reference</td><td>
+						<form
+							method="post"
+							action="?/outside"
+							class="flex items-center gap-2"
+							use:enhance={() =>
+								async ({ update }) =>
+									update({ reset: false })}
+						>
+							<input
+								name="outside"
+								value={form && 'outsideTyped' in form ? form.outsideTyped : order.outside}
+								aria-label="What an outside program calls this order"
+								class="!w-56"
+								maxlength="80"
+							/>
+							<button class="button small">Set reference</button>
+						</form>
+						<span class="sub"
+							>{order.tells === 'never' ? 'The payer is not told it.' : `The payer’s receipt tells it ${order.tells}.`}
+							{#if p.till}<a class="underline" href="/accept/tills/{p.till.slug}/settings">The till decides</a
+								>.{/if}</span
+						>
+					</td></tr
+				>
+			</tbody>
+		</table>
+	{/if}
 
 	<h2>What happened</h2>
 	<table>

@@ -1,0 +1,139 @@
+import { createEvents, type EventAttributes } from 'ics';
+import { calendarNamed, formatDay, inZone, type Day } from '../../core/calendar';
+import { methodName } from '../../core/lineup';
+import { formatAmount } from '../../core/money';
+import { certaintyOf, type Certainty, type FulfilPolicy, type Stage } from '../../core/stages';
+import { snapshot } from '../accept/snapshot';
+import { readAccount } from '../connectors/account';
+import { awaitedPayments, type ConnectionRow, type PaymentRow } from '../db';
+import { timeNow } from '../signals/clock';
+
+type About = Pick<PaymentRow, 'stage' | 'capturedAt' | 'createdAt' | 'method'>;
+
+/** How certain the money of a payment is that a connection carries. Only bank debits are taken back by a payer's bank. */
+export function certaintyOfPayment(
+	payment: About,
+	connection: ConnectionRow,
+	policy: FulfilPolicy,
+	locale: string,
+	settledAt?: number
+): Certainty {
+	const account = readAccount(connection.account);
+	return certaintyOf(
+		{
+			stage: payment.stage as Stage,
+			since: payment.capturedAt ?? payment.createdAt,
+			settledAt,
+			policy,
+			today: inZone(new Date(timeNow()), connection.timeZone).day,
+			account: {
+				timeZone: connection.timeZone,
+				cutOff: connection.cutOff || account.payout.cutOff,
+				bankDays: connection.expectedDays ?? account.payout.bankDays,
+				calendar: calendarNamed(connection.bankCalendar),
+				returns: payment.method === 'bank-debit' ? account.returns : undefined
+			}
+		},
+		(day) => formatDay(day, locale)
+	);
+}
+
+/** Money that is waited for: payments of one day and connection, and what they come to. */
+export interface AwaitedDay {
+	readonly day: Day;
+	readonly isLate: boolean;
+	readonly payments: readonly AwaitedPayment[];
+	/** sums as they are shown, a currency each */
+	readonly sums: readonly string[];
+}
+export interface AwaitedPayment {
+	readonly id: number;
+	readonly reference: string;
+	readonly payer: string;
+	readonly amount: string;
+	readonly method: string;
+	readonly route: string;
+	readonly stage: string;
+	readonly certainty: Certainty;
+}
+
+interface Gathered {
+	readonly payments: AwaitedPayment[];
+	readonly sums: Map<string, number>;
+	readonly isLate: boolean;
+}
+
+/** So many payments are listed one by one; what lies beyond them is told. */
+const LISTED = 2_000;
+
+/** What is waited for by day: agreed or captured, and not yet with the bank. Late days stand first. */
+export async function awaitedDays(locale: string): Promise<{ days: AwaitedDay[]; more: boolean; debits: number }> {
+	const [held, rows] = await Promise.all([snapshot(), awaitedPayments(LISTED + 1)]);
+	const policies = new Map([...held.tills.values()].map(({ row }) => [row.id, row.fulfil as FulfilPolicy]));
+	const byDay = new Map<Day, Gathered>();
+	let debits = 0;
+	for (const row of rows.slice(0, LISTED)) {
+		const connection = held.connections.get(row.connectionId!);
+		if (!connection) continue;
+		const certainty = certaintyOfPayment(row, connection, policies.get(row.tillId ?? '') ?? 'when settled', locale);
+		if (!certainty.expected) continue;
+		if (row.method === 'bank-debit') debits++;
+		const today = inZone(new Date(timeNow()), connection.timeZone).day;
+		const of: Gathered = byDay.get(certainty.expected) ?? {
+			payments: [],
+			sums: new Map(),
+			isLate: certainty.expected < today
+		};
+		byDay.set(certainty.expected, of);
+		const minor = row.taken || row.minor;
+		of.sums.set(row.currency, (of.sums.get(row.currency) ?? 0) + minor - row.refunded);
+		of.payments.push({
+			id: row.id,
+			reference: row.reference || row.processorId || String(row.id),
+			payer: row.payerName || row.payerMail,
+			amount: formatAmount({ minor, currency: row.currency }, locale),
+			method: methodName(row.method),
+			route: connection.name,
+			stage: row.stage,
+			certainty
+		});
+	}
+	return {
+		more: rows.length > LISTED,
+		debits,
+		days: [...byDay]
+			.sort(([a], [b]) => (a < b ? -1 : 1))
+			.map(([day, one]) => ({
+				day,
+				isLate: one.isLate,
+				payments: one.payments,
+				sums: [...one.sums].map(([currency, minor]) => formatAmount({ minor, currency }, locale))
+			}))
+	};
+}
+
+/** Days on which money is expected as iCalendar (RFC 5545): an all-day event a day, the same id for the same day. */
+export async function awaitedCalendar(locale: string, host: string): Promise<string> {
+	const { days } = await awaitedDays(locale);
+	const events = days.map(({ day, payments, sums }): EventAttributes => {
+		const [year, month, date] = day.split('-').map(Number) as [number, number, number];
+		return {
+			uid: `expected-${day}@${host}`,
+			title: `${sums.join(', ')} expected from ${payments.length} payment${payments.length === 1 ? '' : 's'}`,
+			description: payments
+				.slice(0, 50)
+				.map((one) => `${one.reference}: ${one.amount}, ${one.route}`)
+				.join('\n'),
+			start: [year, month, date],
+			duration: { days: 1 },
+			calName: 'Money on its way',
+			productId: 'just-purse',
+			busyStatus: 'FREE'
+		};
+	});
+	if (!events.length) return EMPTY_CALENDAR;
+	const { error, value } = createEvents(events);
+	if (error || !value) throw error ?? new Error('the calendar could not be written');
+	return value;
+}
+const EMPTY_CALENDAR = 'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:just-purse\r\nEND:VCALENDAR\r\n';
