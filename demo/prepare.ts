@@ -4,6 +4,7 @@ import { ACCOUNTS, connectAt, NAMES, prepare as readyAt } from '../tests/world/c
 import { STANDINS } from '../standins/main.ts';
 import { Desk } from '../tests/world/desk.ts';
 import type { World } from '../tests/world/index.ts';
+import { CARDS } from '../tests/world/steps.ts';
 import { TILLS } from './lineups.ts';
 import { openDatabase } from '../tests/world/database.ts';
 
@@ -196,5 +197,97 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 		await desk.get(String(answer.data!.address));
 		await db.run(`UPDATE unmet SET at = ? WHERE reference = ?`, [Date.now() - daysAgo * DAY, reference]);
 	}
+	says('orders of today, paid in several ways');
+	for (const [till, order, how] of ORDERS) {
+		const made = await act(`/accept/tills/${till}/address`, { country: 'BE', purpose: '', ...order });
+		const address = String(made.data!.address);
+		const way = await desk.way(address, how.way);
+		if (how.card) {
+			await desk.act(address, { way, token: await desk.token(how.card) });
+			continue;
+		}
+		await desk.act(address, { way });
+		const [{ id, processor_id: processorId }] = (await db.rows<{ id: number; processor_id: string | null }>(
+			'SELECT id, processor_id FROM payments WHERE reference = ?',
+			[order.reference]
+		)) as [{ id: number; processor_id: string | null }];
+		if (how.approve && processorId) await world.at(how.approve, `act/${processorId}`, { act: 'approve' });
+		if (how.part)
+			await act(`/takings/payments/${id}?/receive`, {
+				amount: how.part,
+				how: 'cash',
+				day: new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Brussels' }).format(new Date()),
+				note: 'paid a part at the bench',
+				key: `demo-${order.reference}`
+			});
+	}
 	await db.close();
 }
+
+interface Paid {
+	readonly way: string;
+	readonly card?: string;
+	/** the stand-in at which the payer says yes */
+	readonly approve?: string;
+	/** what of it was received, where it is offline */
+	readonly part?: string;
+}
+const payer = (name: string, mail: string) => ({ name, mail });
+/** Orders that came in since the last settlement files. */
+const ORDERS: readonly [till: string, order: Record<string, string>, how: Paid][] = [
+	[
+		'web-shop',
+		{
+			amount: '84.50',
+			currency: 'EUR',
+			reference: 'WA-5101',
+			...payer('Ana Müller', 'ana@payer.example'),
+			purpose: 'Strings, a set'
+		},
+		{ way: 'Card', card: CARDS.approved }
+	],
+	[
+		'web-shop',
+		{
+			amount: '219.00',
+			currency: 'EUR',
+			reference: 'WA-5102',
+			...payer('Lotte de Wit', 'lotte@payer.example'),
+			purpose: 'Case for a viola'
+		},
+		{ way: 'Card', card: CARDS.declined }
+	],
+	[
+		'web-shop',
+		{
+			amount: '312.00',
+			currency: 'EUR',
+			reference: 'WA-5103',
+			...payer('Bram Peeters', 'bram@payer.example'),
+			purpose: 'Bow, rehaired'
+		},
+		{ way: 'Credit transfer' }
+	],
+	[
+		'lessons',
+		{
+			amount: '128.00',
+			currency: 'EUR',
+			reference: 'LE-2026-12',
+			...payer('Bram Peeters', 'bram@payer.example'),
+			purpose: 'Lessons in December'
+		},
+		{ way: 'Bank debit', approve: 'quillon' }
+	],
+	[
+		'school-accounts',
+		{
+			amount: '640.00',
+			currency: 'EUR',
+			reference: 'SC-0417',
+			...payer('Atheneum Koningin Astrid', 'office@astrid-school.example'),
+			purpose: 'Setup of eight violins'
+		},
+		{ way: 'On account, 30 days', part: '200.00' }
+	]
+];

@@ -14,7 +14,7 @@ export async function freshFetch(address: string, init: RequestInit = {}): Promi
 		return await fetch(address, init);
 	} catch (error) {
 		const { code } = ((error as Error).cause ?? {}) as { code?: string };
-		if (code !== 'UND_ERR_SOCKET' && code !== 'ECONNRESET') throw error;
+		if (code !== 'UND_ERR_SOCKET' && code !== 'ECONNRESET' && code !== 'EPIPE') throw error;
 		return fetch(address, init);
 	}
 }

@@ -4,12 +4,14 @@ export interface WorkingStep {
 	readonly title: string;
 	readonly sub?: string;
 	readonly sum?: string;
-	/** where the input can be changed or seen */
 	/** reasons, each with where it can be changed */
 	readonly reasons?: readonly {
 		readonly text: string;
 		readonly link?: { readonly href: string; readonly label: string };
+		/** what is so for the same reason */
+		readonly under?: readonly string[];
 	}[];
+	/** where the input can be changed or seen */
 	readonly link?: { readonly href: string; readonly label: string };
 	readonly total?: boolean;
 }

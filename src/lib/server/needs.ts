@@ -8,6 +8,7 @@ import { domainTable } from './connect/domains';
 import { allOffline } from './connect/offline';
 import {
 	arrivalCounts,
+	commonestUnmet,
 	db,
 	feeDifferences,
 	openActions,
@@ -42,6 +43,15 @@ function sayOffset(seconds: number): string {
 	const minutes = Math.round(Math.abs(seconds) / 60);
 	const much = minutes >= 120 ? `${Math.round(minutes / 60)} hours` : `${minutes} minutes`;
 	return `${much} ${seconds > 0 ? 'fast' : 'slow'}`;
+}
+
+/** Where the payer of a till who most often met nothing in a currency is asked for again. */
+async function askWhoMetNothing(till: string, tillId: string, currency: string, since: number): Promise<string> {
+	const met = await commonestUnmet(tillId, currency, since);
+	if (!met) return till;
+	const { country } = db.unmet.json.context(met.context) as { country?: string };
+	const query = new URLSearchParams({ currency, amount: String(met.minor), minor: 'yes', country: country ?? '' });
+	return `${till}/ask?${query}`;
 }
 
 /** Everything that needs a decision now, the urgent first. On a quiet day there is none. */
@@ -246,9 +256,10 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 					sum.kind === 'nothing offered'
 						? `Payers met an empty checkout at ${till.name} this week.`
 						: `Cards were not taken for their type at ${till.name} this week.`,
-				figure: `${sum.count} payer${sum.count === 1 ? '' : 's'}, ${formatAmount({ minor: sum.minor, currency: sum.currency }, locale)} in all`,
-				href,
-				act: `Open ${till.name}`,
+				figure: `${sum.count} payer${sum.count === 1 ? '' : 's'}; together ${formatAmount({ minor: sum.minor, currency: sum.currency }, locale)}`,
+				href:
+					sum.kind === 'nothing offered' ? await askWhoMetNothing(href, till.id, sum.currency, now - 7 * DAY) : href,
+				act: sum.kind === 'nothing offered' ? 'See the least change' : `Open ${till.name}`,
 				urgent: sum.kind === 'nothing offered'
 			});
 	}

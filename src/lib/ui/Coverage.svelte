@@ -7,8 +7,11 @@
 		singleSituations,
 		type Coverage,
 		type CoverageInput,
-		type Situation
+		type PastPayers,
+		type Situation,
+		type Weight
 	} from '$lib/core/lineup';
+	import { formatAmount } from '$lib/core/money';
 	import { onMount, untrack } from 'svelte';
 
 	interface Props {
@@ -20,11 +23,15 @@
 		slug: string;
 		/** how many situations are listed at first */
 		most?: number;
+		/** who came to the till before, to count them */
+		past?: readonly PastPayers[];
 		/** a short form, for the margin */
 		brief?: boolean;
 	}
-	const { input, locale, names, slug, most = 40, brief = false }: Props = $props();
+	const { input, locale, names, slug, most = 40, past = [], brief = false }: Props = $props();
 	let found = $state.raw<Coverage>();
+	let weights = $state.raw<readonly Weight[]>([]);
+	let bounds = $state.raw<readonly boolean[]>([]);
 	let ms = $state(0);
 	let all = $state(false);
 	let worker: Worker | undefined;
@@ -39,13 +46,25 @@
 		}
 		worker ??= started();
 		isBusy = true;
-		worker.postMessage({ turn: ++turn, input: JSON.parse(JSON.stringify(asked)) });
+		worker.postMessage({
+			turn: ++turn,
+			input: JSON.parse(JSON.stringify(asked)),
+			past: JSON.parse(JSON.stringify(past))
+		});
 	};
 	function started(): Worker {
 		const made = new Worker(new URL('../workers/coverage.ts', import.meta.url), { type: 'module' });
-		made.onmessage = ({ data }: MessageEvent<{ turn: number; found: Coverage; ms: number }>) => {
+		made.onmessage = ({
+			data
+		}: MessageEvent<{
+			turn: number;
+			found: Coverage;
+			weights: Weight[];
+			bounds: boolean[];
+			ms: number;
+		}>) => {
 			if (data.turn !== turn) return;
-			found = data.found;
+			({ found, weights, bounds } = data);
 			ms = data.ms;
 			isBusy = false;
 		};
@@ -62,10 +81,26 @@
 		return () => clearTimeout(timer);
 	});
 
-	const empty = $derived(found ? emptySituations(found.situations) : []);
+	const empty = $derived(
+		found ? emptySituations(found.situations).filter((one) => brief || !ownBounds.includes(one)) : []
+	);
 	const clashing = $derived(found ? clashingSituations(found.situations) : []);
 	const single = $derived(found ? singleSituations(found.situations) : []);
-	const listed = $derived(found ? (all ? found.situations : found.situations.slice(0, most)) : []);
+	interface Weighed {
+		one: Situation;
+		weight: Weight;
+	}
+	const weighed = $derived<Weighed[]>(
+		(found?.situations ?? [])
+			.map((one, at) => ({ one, weight: weights[at] ?? { count: 0, met: 0, minor: 0 }, at }))
+			.filter(({ at }) => brief || !bounds[at])
+			.sort((a, b) => rank(a.one) - rank(b.one) || b.weight.count - a.weight.count || a.at - b.at)
+	);
+	const rank = (one: Situation) => (one.offers.length === 0 ? 0 : 1);
+	/** empty only because the processors themselves take no such sums */
+	const ownBounds = $derived((found?.situations ?? []).filter((_, at) => bounds[at]));
+	const listed = $derived(all ? weighed : weighed.slice(0, most));
+	const metNothing = $derived(weighed.reduce((sum, { weight }) => sum + weight.met, 0));
 	const verdict = (one: Situation) =>
 		one.offers.length === 0
 			? 'nothing is offered'
@@ -113,7 +148,9 @@
 {:else}
 	<p aria-live="polite" data-coverage={found.asked}>
 		{#if empty.length}<b class="text-clay"
-				>{empty.length} situation{empty.length === 1 ? '' : 's'} with nothing to pay by.</b
+				>{empty.length} situation{empty.length === 1 ? '' : 's'} with nothing to pay by{metNothing
+					? `: ${metNothing} payer${metNothing === 1 ? '' : 's'} met ${empty.length === 1 ? 'it' : 'them'} in ninety days`
+					: ''}.</b
 			>{:else}<b class:text-moss={!found.notLooked.length}
 				>{found.notLooked.length ? 'No empty checkout in what was looked at.' : 'No payer meets an empty checkout.'}</b
 			>{/if}
@@ -145,31 +182,50 @@
 		<table class="mt-3">
 			<thead
 				><tr
-					><th class="w-[40%]">Situation</th><th>Offered, in this order</th><th class="w-40"
-						><span class="sr-only">Verdict</span></th
-					></tr
+					><th class="w-[38%]">Situation</th><th>Offered, in this order</th>{#if past.length}<th class="n w-32"
+							>Payers, 90 days</th
+						>{/if}<th class="w-32"><span class="sr-only">Verdict</span></th></tr
 				></thead
 			>
 			<tbody>
-				{#each listed as one, i (i)}
+				{#each listed as { one, weight }, i (i)}
 					<tr class:bad={one.offers.length === 0}>
 						<td><a class="underline" data-row href={askAt(one)}>{saySituation(one, locale, names)}</a></td>
 						<td
 							>{#each one.offers as offer, at (offer.id)}{at ? ', ' : ''}{offer.name}
-								<span class="quiet">({names[offer.carrier] ?? 'removed'})</span>{:else}<b class="text-clay">nothing</b
+								<span class="quiet">({names[offer.carrier] ?? 'removed'})</span>{:else}<b class="text-clay">nothing</b>
+								<a class="why" href={askAt(one)}>See the least change</a
 								>{/each}{#each one.beaten as other (other.id)}<span class="sub"
 									>{other.name} is withheld: {other.why === 'same-name'
 										? 'the name stands above it already'
 										: 'its processor may not stand beside another one'}</span
 								>{/each}</td
 						>
-						<td class="text-[12px]" class:text-clay={one.offers.length === 0}>{verdict(one)}</td>
+						{#if past.length}<td class="n"
+								>{#if weight.count}{weight.count.toLocaleString(locale)}<span class="sub"
+										>{formatAmount({ minor: weight.minor, currency: one.currency }, locale)}{weight.met
+											? `, ${weight.met} met nothing`
+											: ''}</span
+									>{/if}</td
+							>{/if}
+						<td class="text-[12px]">{one.offers.length ? verdict(one) : ''}</td>
 					</tr>
 				{/each}
 			</tbody>
 		</table>
-		{#if found.situations.length > listed.length}<button class="button small mt-2" onclick={() => (all = true)}
-				>Show all {found.situations.length} situations</button
+		{#if weighed.length > listed.length}<button class="button small mt-2" onclick={() => (all = true)}
+				>Show all {weighed.length} situations</button
 			>{/if}
+		{#if ownBounds.length}<details class="mt-3">
+				<summary class="cursor-pointer"
+					>{ownBounds.length} more {ownBounds.length === 1 ? 'is' : 'are'} empty because the processors themselves take no
+					such sums</summary
+				>
+				<ul class="mt-1">
+					{#each ownBounds as one, i (i)}<li class="border-rule border-t py-1">
+							<a class="underline" href={askAt(one)}>{saySituation(one, locale, names)}</a>
+						</li>{/each}
+				</ul>
+			</details>{/if}
 	{/if}
 {/if}

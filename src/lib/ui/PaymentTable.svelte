@@ -93,13 +93,13 @@
 					{#if has('card')}<td>{line.card}</td>{/if}
 					{#if has('captured')}<td class="whitespace-nowrap">{line.capturedAt ? when(line.capturedAt) : ''}</td>{/if}
 					{#if has('amount')}<td class="n whitespace-nowrap" data-label="Amount"
-							>{line.amount}<span class="sub">{line.currency}</span></td
+							>{line.amount} <span class="sub">{line.currency}</span></td
 						>{/if}
 					{#if has('refunded')}<td class="n whitespace-nowrap" class:none={!line.refunded} data-label="Refunded"
-							>{line.refunded}<span class="sub">{line.refunded ? line.currency : ''}</span></td
+							>{line.refunded} <span class="sub">{line.refunded ? line.currency : ''}</span></td
 						>{/if}
 					{#if has('expected')}<td class="n whitespace-nowrap" class:none={!line.expected} data-label="Expected fee"
-							>{line.expected}<span class="sub">{line.expected ? line.feeCurrency : ''}</span></td
+							>{line.expected} <span class="sub">{line.expected ? line.feeCurrency : ''}</span></td
 						>{/if}
 					{#if has('charged')}<td class="n whitespace-nowrap" class:none={!line.charged} data-label="Charged fee"
 							>{#if line.differs}<span class="no">≠ {line.charged}</span>{:else}{line.charged}{/if}<span class="sub"
@@ -107,7 +107,7 @@
 							></td
 						>{/if}
 					{#if has('net')}<td class="n whitespace-nowrap" class:none={!line.net} data-label="Net"
-							>{line.net}<span class="sub">{line.net ? line.feeCurrency : ''}</span></td
+							>{line.net} <span class="sub">{line.net ? line.feeCurrency : ''}</span></td
 						>{/if}
 					{#if has('id')}<td class="mono">{line.processorId}</td>{/if}
 				</tr>

@@ -21,7 +21,7 @@
 			onclick={() => (margin.folded = false)}
 			aria-label="Unfold the workings (w)"
 		>
-			<span class="quiet [writing-mode:vertical-rl]">Workings</span>
+			<span class="quiet sm:[writing-mode:vertical-rl]">Workings</span>
 		</button>
 	</aside>
 {:else}

@@ -16,3 +16,4 @@ export * from './exchange';
 export * from './form';
 export * from './replayed';
 export * from './leastChange';
+export * from './weigh';

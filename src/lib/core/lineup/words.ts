@@ -125,6 +125,34 @@ export function sayFact(fact: Fact, locale: string): string {
 	}
 }
 
+/** A reason why an offer is withheld, and what else is so for that very reason. */
+export interface FoldedReason {
+	readonly check: Check;
+	readonly under: readonly Check[];
+}
+
+/**
+ * Failed checks with each reason once: where a currency has no route, that its offer does not take it and that the account of
+ * another currency does not carry it are the same reason; where the till does not take it, all of these are.
+ */
+export function foldReasons(failed: readonly Check[]): FoldedReason[] {
+	const of = (code: Fact['code']) => failed.find((check) => check.fact.code === code);
+	const main = of('till-currency') ?? of('currency-paused') ?? of('no-route');
+	if (!main) return failed.map((check) => ({ check, under: [] }));
+	const same: readonly Fact['code'][] = [
+		'till-currency',
+		'currency-paused',
+		'no-route',
+		'offer-currency',
+		'account-currency'
+	];
+	const under = failed.filter((check) => check !== main && same.includes(check.fact.code));
+	return [
+		{ check: main, under },
+		...failed.filter((check) => check !== main && !under.includes(check)).map((check) => ({ check, under: [] }))
+	];
+}
+
 export const failedChecks = (checks: readonly Check[]): Check[] => checks.filter((check) => !check.ok);
 
 /** What an offer asks, in short sentences; none where it asks nothing. */

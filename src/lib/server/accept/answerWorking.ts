@@ -1,4 +1,4 @@
-import { failedChecks, sayFact, sayTypes, type Answer, type Rule } from '../../core/lineup';
+import { failedChecks, foldReasons, sayFact, sayTypes, type Answer, type Rule } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import type { Working } from '../../core/workings';
 import { snapshot } from './snapshot';
@@ -65,9 +65,13 @@ export async function answerWorking(
 				order: one.order,
 				mark: 'no' as const,
 				title: one.offer.name,
-				reasons: failed.map((check) => ({
+				reasons: foldReasons(failed).map(({ check, under }) => ({
 					text: sayFact(check.fact, locale),
-					link: linkOf(check.rule, slug, one.offer.id, route)
+					link:
+						check.fact.code === 'no-route'
+							? { href: `/accept/tills/${slug}/offers/${one.offer.id}`, label: 'Set a route' }
+							: linkOf(check.rule, slug, one.offer.id, route),
+					under: under.map((each) => sayFact(each.fact, locale))
 				}))
 			};
 		})

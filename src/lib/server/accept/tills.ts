@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { isCurrency } from '../../core/money';
 import { FULFIL } from '../../core/stages';
 import { audit, randomId, seal } from '../access';
-import { db, mapSource, TillSettings, unmetSums, write, type TillRow } from '../db';
+import { db, mapSource, pastPayers, TillSettings, unmetSums, write, type TillRow } from '../db';
 
 export { TillSettings } from '../db';
 import { tell } from '../signals/live';
@@ -50,6 +50,8 @@ export const tillCurrencies = (row: Pick<TillRow, 'currencies'>): string[] => db
 export const allTills = (): Promise<TillRow[]> => db.tills.find({}, { order: [['createdAt', 'ASC']] });
 /** What payers wanted to pay at a till and could not, since a moment: by kind and currency. */
 export const unmetAt = unmetSums;
+/** Who came to a till since a moment, alike ones together. */
+export const whoCame = pastPayers;
 
 export const tillBySlug = (slug: string): Promise<TillRow | undefined> => db.tills.one({ slug });
 

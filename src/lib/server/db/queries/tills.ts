@@ -41,6 +41,39 @@ export async function unmetSums(
 	);
 }
 
+/** What payers who met nothing in a currency asked for most often, the latest of those alike. */
+export async function commonestUnmet(
+	tillId: string,
+	currency: string,
+	since: number
+): Promise<{ minor: number; context: string } | undefined> {
+	const [row] = (await (
+		await open()
+	).query(
+		`SELECT minor, context, COUNT(*) AS n, MAX(at) AS last FROM unmet
+		 WHERE till_id = :tillId AND kind = 'nothing offered' AND currency = :currency AND at >= :since
+		 GROUP BY minor, context ORDER BY n DESC, last DESC LIMIT 1`,
+		{ replacements: { tillId, currency, since }, type: QueryTypes.SELECT }
+	)) as { minor: number; context: string }[];
+	return row;
+}
+
+/** Everyone who wanted to pay at a till since a moment, alike ones together: those who did, and those who met nothing. */
+export async function pastPayers(
+	tillId: string,
+	since: number
+): Promise<{ currency: string; minor: number; country: string; count: number; met: number }[]> {
+	return (await open()).query(
+		`SELECT p.currency, p.minor, k.issuer AS country, COUNT(*) AS count, 0 AS met
+		 FROM payments p JOIN payment_kinds k ON k.id = p.kind_id
+		 WHERE p.till_id = :tillId AND p.created_at >= :since AND p.trial_id IS NULL AND p.mode = 'live'
+		 GROUP BY 1, 2, 3
+		 UNION ALL SELECT currency, minor, COALESCE(json_extract(context, '$.country'), ''), COUNT(*), COUNT(*)
+		 FROM unmet WHERE till_id = :tillId AND at >= :since AND kind = 'nothing offered' GROUP BY 1, 2, 3 LIMIT 20000`,
+		{ replacements: { tillId, since }, type: QueryTypes.SELECT }
+	);
+}
+
 /** Notes that a payer met nothing, or had a card refused; the same visit counts once. */
 export async function addUnmet(row: Omit<UnmetRow, 'id'>, tx: Tx): Promise<void> {
 	await (

@@ -91,8 +91,9 @@
 			<table class="mt-3">
 				<thead
 					><tr
-						><th>Day</th><th class="n">Payments</th>{#each shownParts as part (part.id)}<th class="n">{part.name}</th
-							>{/each}<th class="n">Captured</th><th class="n">Went back</th><th class="n">Left</th></tr
+						><th>Day</th><th class="n">Payments</th><th class="n">Captured</th><th class="n">Went back</th><th class="n"
+							>Left</th
+						>{#each shownParts as part (part.id)}<th class="n">{part.name}</th>{/each}</tr
 					></thead
 				>
 				<tbody>
@@ -102,20 +103,20 @@
 								>{#if line.count}<a class="underline" data-row href={list(line.day)}
 										>{formatDay(line.day, data.locale)}</a
 									>{:else}{formatDay(line.day, data.locale)}{/if}</td
-							><td class="n">{line.count ? many(line.count) : ''}</td>{#each shownParts as part (part.id)}<td class="n"
+							><td class="n">{line.count ? many(line.count) : ''}</td><td class="n">{line.taken}</td><td class="n"
+								>{line.back}</td
+							><td class="n font-semibold">{line.left}</td>{#each shownParts as part (part.id)}<td class="n"
 									>{line.parts[data.parts.indexOf(part)]}</td
-								>{/each}<td class="n">{line.taken}</td><td class="n">{line.back}</td><td class="n font-semibold"
-								>{line.left}</td
-							></tr
+								>{/each}</tr
 						>
 					{/each}
 				</tbody>
 				<tfoot
 					><tr class="font-semibold"
-						><td>In all, {data.currency}</td><td class="n">{many(data.sums.count)}</td
-						>{#each shownParts as part (part.id)}<td class="n">{part.taken}</td>{/each}<td class="n"
+						><td>In all, {data.currency}</td><td class="n">{many(data.sums.count)}</td><td class="n"
 							>{data.sums.taken}</td
-						><td class="n">{data.sums.back}</td><td class="n"><Figure working={left}>{data.sums.left}</Figure></td></tr
+						><td class="n">{data.sums.back}</td><td class="n"><Figure working={left}>{data.sums.left}</Figure></td
+						>{#each shownParts as part (part.id)}<td class="n">{part.taken}</td>{/each}</tr
 					></tfoot
 				>
 			</table>

@@ -1,17 +1,47 @@
-import { AmountError, isCurrency, plainAmount, readTypedAmount } from '$lib/core/money';
+import { AmountError, isCurrency, plainAmount, readTypedAmount, type Amount } from '$lib/core/money';
 import { countriesIn } from '$lib/core/places';
 import { answerWorking } from '$lib/server/accept/answerWorking';
 import { askTill, groupNames, payerFacts, type Asking } from '$lib/server/accept/ask';
 import { foundTill } from '$lib/server/accept/found';
-import { lineUpsOf } from '$lib/server/accept/lineups';
+import { lineUpsOf, type Version } from '$lib/server/accept/lineups';
 import { signAddressOf } from '$lib/server/accept/addresses';
 import { domainsOf } from '$lib/server/accept/tills';
-import type { PageServerLoad } from './$types';
+import { draftChange, rippleOf, showChanges, suggestChanges } from '$lib/server/accept/leastChange';
+import { DraftMoved } from '$lib/server/accept/lineups';
+import { snapshot } from '$lib/server/accept/snapshot';
+import { fail, redirect } from '@sveltejs/kit';
+import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
-	depends('live:tills', 'live:connections');
-	const till = await foundTill(params.slug);
-	const [{ draft, published }, groups] = await Promise.all([lineUpsOf(till.row.id), groupNames()]);
+type Till = Awaited<ReturnType<typeof foundTill>>;
+
+interface FoundAsking {
+	readonly asked: {
+		readonly [
+			K in
+				| 'currency'
+				| 'amount'
+				| 'country'
+				| 'payer'
+				| 'goods'
+				| 'delivery'
+				| 'domain'
+				| 'recurring'
+				| 'ordered'
+				| 'online'
+				| 'which'
+		]: string;
+	} & { readonly groups: string[] };
+	readonly draft?: Version;
+	readonly published?: Version;
+	readonly lineUp?: Version;
+	readonly wrong?: string;
+	readonly payer?: Asking;
+	readonly read?: { readonly amount: Amount; readonly readAs?: string };
+}
+
+/** What an address asks of a line-up: the payer, the order, and which line-up. */
+async function readAsking(till: Till, url: URL, locale: string): Promise<FoundAsking> {
+	const { draft, published } = await lineUpsOf(till.row.id);
 	const q = (name: string) => url.searchParams.get(name) ?? '';
 	const asked = {
 		currency: q('currency') || till.currencies[0]!,
@@ -31,35 +61,21 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		which: q('which') || (draft ? 'draft' : 'published')
 	};
 	const lineUp = asked.which === 'published' ? published : (draft ?? published);
-	const common = {
-		till: {
-			slug: till.row.slug,
-			name: till.row.name,
-			mode: till.row.mode,
-			currencies: till.currencies,
-			colour: till.row.colour
-		},
-		hasDraft: !!draft,
-		hasPublished: !!published,
-		asked,
-		groups,
-		domains: domainsOf(till.row),
-		countries: countriesIn(locals.locale)
-	};
-	if (!url.searchParams.has('amount')) return { ...common };
-	if (!isCurrency(asked.currency)) return { ...common, wrong: `“${asked.currency}” is not a currency code.` };
+	const found: FoundAsking = { asked, draft, published, lineUp };
+	if (!url.searchParams.has('amount')) return found;
+	if (!isCurrency(asked.currency)) return { ...found, wrong: `“${asked.currency}” is not a currency code.` };
 	let read;
 	try {
 		read =
 			q('minor') === 'yes' && /^\d{1,12}$/.test(asked.amount)
 				? { amount: { minor: Number(asked.amount), currency: asked.currency }, readAs: undefined }
-				: readTypedAmount(asked.amount, asked.currency, { locale: locals.locale });
+				: readTypedAmount(asked.amount, asked.currency, { locale });
 	} catch (error) {
-		if (error instanceof AmountError) return { ...common, wrong: error.message };
+		if (error instanceof AmountError) return { ...found, wrong: error.message };
 		throw error;
 	}
 	const named = asked.payer ? await payerFacts(asked.payer) : {};
-	if (asked.payer && !named.groups) return { ...common, wrong: `No payer has the mail address “${asked.payer}”.` };
+	if (asked.payer && !named.groups) return { ...found, wrong: `No payer has the mail address “${asked.payer}”.` };
 	const payer: Asking = {
 		...named,
 		currency: asked.currency,
@@ -73,7 +89,39 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		orderedBy: asked.ordered === 'interface' ? 'interface' : 'page',
 		...(asked.online ? { hasOnlineMethod: asked.online === 'yes' } : {})
 	};
+	return { ...found, payer, read };
+}
+
+export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
+	depends('live:tills', 'live:connections');
+	const till = await foundTill(params.slug);
+	const [{ asked, draft, published, lineUp, wrong, payer, read }, groups] = await Promise.all([
+		readAsking(till, url, locals.locale),
+		groupNames()
+	]);
+	const common = {
+		till: {
+			slug: till.row.slug,
+			name: till.row.name,
+			mode: till.row.mode,
+			currencies: till.currencies,
+			colour: till.row.colour
+		},
+		hasDraft: !!draft,
+		hasPublished: !!published,
+		revision: draft?.row.revision ?? 0,
+		asked,
+		groups,
+		domains: domainsOf(till.row),
+		countries: countriesIn(locals.locale),
+		made: url.searchParams.has('made')
+	};
+	if (wrong || !payer || !read) return { ...common, wrong };
 	const { answer, context } = await askTill(till, lineUp?.offers ?? [], payer);
+	const standing = { lineUp: lineUp?.offers ?? [], context, states: (await snapshot()).states };
+	const changes = answer.withheld.length || !answer.offered.length ? suggestChanges(till.row, standing) : [];
+	const ripples = Promise.all(changes.map((change) => rippleOf(till.row, standing, change, locals.locale)));
+	ripples.catch(() => {});
 	const sample = till.currencies.includes(asked.currency)
 		? signAddressOf(till.row, {
 				amount: plainAmount(read.amount),
@@ -107,9 +155,43 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		),
 		offered: answer.offered.map((one) => ({ name: one.offer.name, note: one.offer.note })),
 		withheld: answer.withheld.length,
+		changes: await showChanges(till.row, lineUp?.offers ?? [], changes, locals.locale),
+		ripples,
+		// a change is made of what is shown: a draft beside it is not overwritten
+		canDraft: asked.which !== 'published' || !draft,
 		page:
 			sample && 'address' in sample
 				? `${sample.address}&preview=${lineUp?.row.state === 'draft' ? 'draft' : 'published'}${beside.size ? `&${beside}` : ''}`
 				: undefined
 	};
+};
+
+export const actions: Actions = {
+	change: async ({ params, url, request, locals }) => {
+		const till = await foundTill(params.slug);
+		const form = await request.formData();
+		const { asked, draft, lineUp, payer } = await readAsking(till, url, locals.locale);
+		if (!payer || (asked.which === 'published' && draft))
+			return fail(409, { changeWrong: 'There is a draft already. Ask the draft, and change that.' });
+		const { context } = await askTill(till, lineUp?.offers ?? [], payer);
+		const standing = { lineUp: lineUp?.offers ?? [], context, states: (await snapshot()).states };
+		try {
+			const wrong = await draftChange(
+				till.row,
+				standing,
+				String(form.get('key') ?? ''),
+				Number(form.get('revision') ?? 0),
+				locals.user!.name
+			);
+			if (wrong) return fail(409, { changeWrong: wrong });
+		} catch (error) {
+			if (!(error instanceof DraftMoved)) throw error;
+			return fail(409, { changeWrong: error.message });
+		}
+		const query = new URLSearchParams(url.searchParams);
+		query.delete('/change');
+		query.set('which', 'draft');
+		query.set('made', '1');
+		redirect(303, `${url.pathname}?${query}`);
+	}
 };

@@ -1,6 +1,10 @@
 <script lang="ts">
+	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
 	import { TillSheet, Workings } from '$lib/ui';
-	const { data } = $props();
+	const { data, form } = $props();
+	/** so many situations are named one by one */
+	const NAMED = 6;
 	const why = $derived(data.working);
 	const more = $derived(
 		!!(data.asked.payer || data.asked.goods || data.asked.delivery || data.asked.groups.length || data.asked.online) ||
@@ -114,6 +118,65 @@
 			</ol>
 		{:else}
 			<p class="note clay max-w-[420px]">Nothing: an empty checkout. Every reason stands in the margin.</p>
+		{/if}
+		{#if data.made && data.offered.length}<p class="note moss mt-3 max-w-[640px]" role="status">
+				The draft offers this payer something now. <a class="why" href="/accept/tills/{data.till.slug}"
+					>Look at the draft and publish it</a
+				>
+			</p>{/if}
+		{#if form?.changeWrong}<p class="wrong" role="alert">{form.changeWrong}</p>{/if}
+		{#if data.changes?.length}
+			<section class="mt-4 max-w-[640px]" aria-labelledby="least">
+				<h2 id="least">{data.offered.length ? 'What would offer more' : 'The least change'}</h2>
+				<ol>
+					{#each data.changes as change, at (change.key)}
+						<li class="border-rule border-t py-2.5">
+							<b>{change.name}</b>
+							<ul>
+								{#each change.acts as act, n (n)}<li>
+										{act.says}
+										{#if act.where !== 'in the draft'}<span class="quiet">{act.where}</span>{/if}
+										{#if act.link}<a class="why" href={act.link.href}>{act.link.label}</a>{/if}
+									</li>{/each}
+							</ul>
+							{#await data.ripples}<p class="quiet">Working out what else changes …</p>
+							{:then ripples}
+								{@const ripple = ripples?.[at]}
+								{#if ripple}
+									{#if ripple.opens.length}<p class="quiet">
+											{ripple.opens.length} empty situation{ripple.opens.length === 1 ? '' : 's'} would be offered something:
+											{ripple.opens.slice(0, NAMED).join(' · ')}{ripple.opens.length > NAMED ? ' …' : ''}
+										</p>{/if}
+									{#if ripple.closes.length}<p class="text-clay">
+											{ripple.closes.length} situation{ripple.closes.length === 1 ? '' : 's'} would be empty: {ripple.closes
+												.slice(0, NAMED)
+												.join(' · ')}
+										</p>{:else if change.isDraft}<p class="quiet">No situation becomes empty.</p>{/if}
+									{#if ripple.notLooked}<p class="quiet">Not every situation could be looked at.</p>{/if}
+								{/if}
+							{:catch}<p class="quiet">What else changes could not be worked out just now.</p>{/await}
+							{#if change.isDraft && data.canDraft}
+								<form method="post" action="?/change&{page.url.searchParams}" use:enhance class="mt-1">
+									<input type="hidden" name="key" value={change.key} />
+									<input type="hidden" name="revision" value={data.revision} />
+									<button class="button" class:main={at === 0 && !data.offered.length}
+										>{data.hasDraft ? 'Change the draft' : 'Make it a draft'}{change.acts.every(
+											(act) => act.where === 'in the draft'
+										)
+											? ''
+											: ', as far as it goes'}</button
+									>
+								</form>
+							{/if}
+						</li>
+					{/each}
+				</ol>
+			</section>
+		{:else if data.withheld && !data.offered.length}
+			<p class="quiet mt-3">
+				No change of ours would offer this payer anything: no account carries a way to pay in this currency and sum.
+				<a class="why" href="/connect/processors">See which processor would</a>
+			</p>
 		{/if}
 		{#if data.page}
 			<h2>

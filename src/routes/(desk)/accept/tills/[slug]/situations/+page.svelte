@@ -27,7 +27,13 @@
 					href="/accept/tills/{data.till.slug}/offers/new">Add the first offer</a
 				>
 			</p>
-		{:else}<Coverage input={data.input} locale={data.locale} names={data.names} slug={data.till.slug} />{/if}
+		{:else}<Coverage
+				input={data.input}
+				locale={data.locale}
+				names={data.names}
+				slug={data.till.slug}
+				past={data.past}
+			/>{/if}
 	</div>
 </TillSheet>
 <Workings
