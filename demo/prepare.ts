@@ -203,10 +203,10 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 		const address = String(made.data!.address);
 		const way = await desk.way(address, how.way);
 		if (how.card) {
-			await desk.act(address, { way, token: await desk.token(how.card) });
+			await desk.act(address, { way, token: await desk.token(how.card), ...TOLD });
 			continue;
 		}
-		await desk.act(address, { way });
+		await desk.act(address, { way, ...TOLD });
 		const [{ id, processor_id: processorId }] = (await db.rows<{ id: number; processor_id: string | null }>(
 			'SELECT id, processor_id FROM payments WHERE reference = ?',
 			[order.reference]
@@ -224,6 +224,8 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 	await db.close();
 }
 
+/** What a till asks of whoever pays there. */
+const TOLD = { told_address: 'Kouter 12, 9000 Gent', told_phone: '+32 9 555 01 12' };
 interface Paid {
 	readonly way: string;
 	readonly card?: string;

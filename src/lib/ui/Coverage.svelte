@@ -182,9 +182,9 @@
 		<table class="mt-3">
 			<thead
 				><tr
-					><th class="w-[38%]">Situation</th><th>Offered, in this order</th>{#if past.length}<th class="n w-32"
-							>Payers, 90 days</th
-						>{/if}<th class="w-32"><span class="sr-only">Verdict</span></th></tr
+					><th class="w-[38%]">Situation</th><th>Offered, in this order</th>{#if past.length}<th class="n w-36"
+							>Payers in ninety days</th
+						>{/if}</tr
 				></thead
 			>
 			<tbody>
@@ -195,7 +195,8 @@
 							>{#each one.offers as offer, at (offer.id)}{at ? ', ' : ''}{offer.name}
 								<span class="quiet">({names[offer.carrier] ?? 'removed'})</span>{:else}<b class="text-clay">nothing</b>
 								<a class="why" href={askAt(one)}>See the least change</a
-								>{/each}{#each one.beaten as other (other.id)}<span class="sub"
+								>{/each}{#if one.offers.length && verdict(one)}<span class="sub">{verdict(one)}</span
+								>{/if}{#each one.beaten as other (other.id)}<span class="sub"
 									>{other.name} is withheld: {other.why === 'same-name'
 										? 'the name stands above it already'
 										: 'its processor may not stand beside another one'}</span
@@ -208,7 +209,6 @@
 											: ''}</span
 									>{/if}</td
 							>{/if}
-						<td class="text-[12px]">{one.offers.length ? verdict(one) : ''}</td>
 					</tr>
 				{/each}
 			</tbody>

@@ -69,7 +69,7 @@ describe('a bank debit', () => {
 				['It goes back on the payer’s word until', '2027-01-26']
 			].map((one, at) => (at ? one : ['Agreed', undefined]))
 		);
-		expect(working.about).toBe('Wait until the money is there, expected on 2026-12-01.');
+		expect(working.about).toBe('The money is expected on 2026-12-01.');
 	});
 	it('is never handed out earlier by a stricter policy, nor once the money has gone', () => {
 		fc.assert(

@@ -107,11 +107,11 @@ export function certaintyOf(asked: CertaintyAsked, say: (day: Day) => string): C
 		if (policy === 'when settled')
 			return settled
 				? { now: true, from: credited, why: 'The money is there.' }
-				: { now: false, from: credited, why: `Wait until the money is there, expected on ${say(credited)}.` };
+				: { now: false, from: credited, why: `The money is expected on ${say(credited)}.` };
 		if (!final)
 			return settled
 				? { now: true, from: credited, why: 'The money is there and is not taken back by a bank.' }
-				: { now: false, from: credited, why: `Wait until the money is there, expected on ${say(credited)}.` };
+				: { now: false, from: credited, why: `The money is expected on ${say(credited)}.` };
 		// on the last day itself it may still come back
 		const from = addDays(final, 1);
 		return settled && today > final

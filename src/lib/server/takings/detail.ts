@@ -233,6 +233,8 @@ export async function paymentDetail(id: number, locale: string) {
 	const method = payment.offlineId ? held.offline.get(payment.offlineId) : undefined;
 	const state = stateOf(events.map(asEvent), payment.minor, !!method);
 	const shown = (minor: number, currency = payment.currency) => formatAmount({ minor, currency }, locale);
+	/** a sum as it stands in a box: as the business writes it, without marks between thousands */
+	const typedSum = (minor: number) => localDecimal(plainAmount({ minor, currency: payment.currency }), locale);
 	const account = connection && readAccount(connection.account);
 	const card = readCard(payment);
 	const left = connection ? await leftToRefund(payment) : 0;
@@ -276,9 +278,7 @@ export async function paymentDetail(id: number, locale: string) {
 		refunded: payment.refunded ? shown(payment.refunded) : '',
 		over: method && payment.taken ? state.over : 0,
 		overText: method && state.over !== 0 ? shown(Math.abs(state.over)) : '',
-		missing: method
-			? plainAmount({ minor: Math.max(0, payment.minor - payment.taken), currency: payment.currency })
-			: '',
+		missing: method ? typedSum(Math.max(0, payment.minor - payment.taken)) : '',
 		payer: { name: payment.payerName, mail: payment.payerMail, country: order?.country ?? '' },
 		told: Object.entries(JSON.parse(request?.details ?? '{}') as Record<string, string>).filter(([, text]) => text),
 		trial: payment.trialId,
@@ -331,7 +331,7 @@ export async function paymentDetail(id: number, locale: string) {
 		held:
 			connection && !connection.removedAt && payment.stage === 'authorised' && payment.processorId
 				? {
-						left: plainAmount({ minor: payment.minor, currency: payment.currency }),
+						left: typedSum(payment.minor),
 						leftText: shown(payment.minor),
 						key: `jp-${randomId()}`,
 						until: account?.authorisationDays
@@ -355,7 +355,7 @@ export async function paymentDetail(id: number, locale: string) {
 		refund:
 			connection && payment.processorId && left > 0
 				? {
-						left: plainAmount({ minor: left, currency: payment.currency }),
+						left: typedSum(left),
 						leftText: shown(left),
 						key: `jp-${randomId()}`
 					}

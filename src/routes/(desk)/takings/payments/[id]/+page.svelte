@@ -399,4 +399,4 @@
 		</p>
 	{/if}
 </Sheet>
-<Workings first={p.workings.fee ?? p.workings.net} />
+<Workings first={p.workings.fee ?? p.workings.net ?? p.certainty?.working} />

@@ -73,9 +73,7 @@
 			>
 		</details>
 		{#if form && 'wrong' in form}<p class="wrong mt-2" role="alert">{form.wrong}</p>{/if}
-		<button class="button main mt-4 w-full !py-3 text-[16px]" data-save disabled={!(how || typed?.how)}
-			>Record receipt</button
-		>
+		<button class="button main wide mt-4" data-save disabled={!(how || typed?.how)}>Record receipt</button>
 		{#if !(how || typed?.how)}<p class="quiet mt-1 text-center">Choose how it was paid first.</p>{/if}
 	</form>
 	<p class="mt-4"><a class="why" href="/takings/payments/{p.id}">All about this payment</a></p>
@@ -99,5 +97,7 @@
 	}
 	.ways .button {
 		min-height: 48px;
+		text-align: center;
+		justify-content: center;
 	}
 </style>

@@ -1,4 +1,4 @@
-import { AmountError, isCurrency, plainAmount, readTypedAmount, type Amount } from '$lib/core/money';
+import { AmountError, isCurrency, localDecimal, plainAmount, readTypedAmount, type Amount } from '$lib/core/money';
 import { countriesIn } from '$lib/core/places';
 import { answerWorking } from '$lib/server/accept/answerWorking';
 import { askTill, groupNames, payerFacts, type Asking } from '$lib/server/accept/ask';
@@ -144,7 +144,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	if (payer.hasOnlineMethod !== undefined) beside.set('online', payer.hasOnlineMethod ? 'yes' : 'no');
 	return {
 		...common,
-		asked: { ...asked, amount: plainAmount(read.amount) },
+		asked: { ...asked, amount: localDecimal(plainAmount(read.amount), locals.locale) },
 		readAs: read.readAs,
 		working: await answerWorking(
 			answer,
