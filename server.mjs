@@ -23,10 +23,19 @@ const answer = (response, status, text) => {
 	response.end(text);
 };
 
+/** A stable name of a problem: its title, as one word; the same as in `src/lib/server/api/problem.ts`. */
+const codeOf = (title) => title.toLowerCase().replace(/[^a-z]+/g, '-');
 /** What is refused here: at the interface as a problem (RFC 9457), elsewhere as a plain sentence. */
 const refuse = (request, response, status, title, detail) => {
 	if (!request.url.startsWith('/api/')) return answer(response, status, detail);
-	const text = JSON.stringify({ type: 'about:blank', title, status, detail, instance: request.url.split('?')[0] });
+	const text = JSON.stringify({
+		type: `urn:just-purse:problem:${codeOf(title)}`,
+		title,
+		status,
+		code: codeOf(title),
+		detail,
+		instance: request.url.split('?')[0]
+	});
 	response.writeHead(status, {
 		'content-type': 'application/problem+json',
 		'cache-control': 'no-store',

@@ -466,7 +466,7 @@ describe('what is shown at the desk and at the payer’s page', () => {
 });
 
 async function newToken(name: string): Promise<string> {
-	return String((await desk.act('/accept/tokens?/make', { name })).data!.token);
+	return desk.makeToken(name);
 }
 const call = (method: string, path: string, body: unknown, token: string, headers: Record<string, string> = {}) =>
 	freshFetch(`${world.app.address}/api/v1${path}`, {
@@ -497,7 +497,7 @@ describe('the interface', () => {
 		await desk.act('/accept/tokens?/revoke', { id: row!.id });
 		const refused = await call('GET', '/tills', undefined, mine);
 		expect([refused.status, refused.headers.get('www-authenticate')]).toEqual([401, 'Bearer realm="Just Purse"']);
-		expect(says(await desk.act('/accept/tokens?/make', { name: '' }))).toMatch(/what the token is for/);
+		expect(says(await desk.act('/accept/tokens?/make', { name: '', scope: 'tills' }))).toMatch(/what the token is for/);
 	});
 	it('answers as its own document says, every answer and every problem', async () => {
 		const document = (await (await fetch(`${world.app.address}/api/v1/openapi.json`)).json()) as {

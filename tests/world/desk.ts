@@ -84,6 +84,15 @@ export class Desk {
 		return this.readAnswer(answer);
 	}
 
+	/** Makes a token of the interface, good for everything unless it is said for what. */
+	async makeToken(
+		name: string,
+		scope: string[] = ['tills', 'line-ups', 'checkouts', 'payments', 'money'],
+		more: Record<string, string | string[]> = {}
+	): Promise<string> {
+		return String((await this.act('/accept/tokens?/make', { name, scope, ...more })).data!.token);
+	}
+
 	/** Posts a form with a file in it. */
 	async upload(
 		path: string,

@@ -57,6 +57,15 @@ export const PASSWORDS = {
 	windowSeconds: 900
 } as const;
 
+/** What programs may ask of the interface, in a minute. */
+export const TOKENS = {
+	/** requests of one token: twenty a second, more than any shop needs */
+	requests: 1_200,
+	/** requests without a good token, of one address: a token has 256 bits, so it is the server that this spares */
+	wrongPerAddress: 60,
+	windowSeconds: 60
+} as const;
+
 /** What anyone may ask of payers' pages, in a minute. */
 export const PAYERS = {
 	/** pages of one address: a family behind one router, a school behind one proxy */

@@ -1,6 +1,8 @@
 /** What stands on a payer's page, in the languages that a till can speak. `{}` is filled in. */
 export const WORDS = {
 	en: {
+		deliverTo: 'Delivered to {}',
+		giveUp: 'Back to {} without paying',
 		order: 'Order {}',
 		yourNumber: 'your number is {}',
 		for: 'For {}',
@@ -51,6 +53,7 @@ export const WORDS = {
 		conflict:
 			'This order number stands for another order already. Nothing was charged; ask the shop for a new address.',
 		replaced: 'This order was replaced by a later one. Nothing was charged; ask the shop for its address.',
+		ended: 'This order was cancelled, or its time is over. Nothing was charged; ask the shop for a new address.',
 		tooLong: 'The card fields were open too long. Nothing was charged; please give the card again.',
 		asking: 'We are asking {} whether you were charged',
 		askingMore:
@@ -94,6 +97,8 @@ export const WORDS = {
 		ordered: 'Ordered'
 	},
 	nl: {
+		deliverTo: 'Levering aan {}',
+		giveUp: 'Terug naar {} zonder te betalen',
 		order: 'Bestelling {}',
 		yourNumber: 'uw nummer is {}',
 		for: 'Voor {}',
@@ -146,6 +151,7 @@ export const WORDS = {
 			'Dit bestelnummer hoort al bij een andere bestelling. Er is niets aangerekend; vraag de winkel om een nieuw adres.',
 		replaced:
 			'Deze bestelling is vervangen door een latere. Er is niets aangerekend; vraag de winkel om het nieuwe adres.',
+		ended: 'Deze bestelling is geannuleerd of verlopen. Er is niets aangerekend; vraag de winkel om een nieuw adres.',
 		tooLong: 'De kaartvelden stonden te lang open. Er is niets aangerekend; vul de kaart opnieuw in.',
 		asking: 'We vragen {} of er iets is aangerekend',
 		askingMore:
@@ -189,6 +195,8 @@ export const WORDS = {
 		ordered: 'Besteld'
 	},
 	fr: {
+		deliverTo: 'Livraison à {}',
+		giveUp: 'Retour à {} sans payer',
 		order: 'Commande {}',
 		yourNumber: 'votre numéro est le {}',
 		for: 'Pour {}',
@@ -241,6 +249,7 @@ export const WORDS = {
 			'Ce numéro de commande appartient déjà à une autre commande. Rien n’a été débité ; demandez une nouvelle adresse au magasin.',
 		replaced:
 			'Cette commande a été remplacée par une autre. Rien n’a été débité ; demandez la nouvelle adresse au magasin.',
+		ended: 'Cette commande a été annulée ou a expiré. Rien n’a été débité ; demandez une nouvelle adresse au commerce.',
 		tooLong: 'Les champs de carte sont restés ouverts trop longtemps. Rien n’a été débité ; donnez la carte à nouveau.',
 		asking: 'Nous demandons à {} si vous avez été débité',
 		askingMore:
@@ -284,6 +293,8 @@ export const WORDS = {
 		ordered: 'Commandé'
 	},
 	de: {
+		deliverTo: 'Lieferung an {}',
+		giveUp: 'Zurück zu {}, ohne zu zahlen',
 		order: 'Bestellung {}',
 		yourNumber: 'Ihre Nummer ist {}',
 		for: 'Für {}',
@@ -337,6 +348,8 @@ export const WORDS = {
 			'Diese Bestellnummer gehört schon zu einer anderen Bestellung. Nichts wurde belastet; bitten Sie den Laden um eine neue Adresse.',
 		replaced:
 			'Diese Bestellung wurde durch eine spätere ersetzt. Nichts wurde belastet; bitten Sie den Laden um die neue Adresse.',
+		ended:
+			'Diese Bestellung wurde storniert oder ist abgelaufen. Es wurde nichts belastet; bitten Sie den Shop um eine neue Adresse.',
 		tooLong: 'Die Kartenfelder waren zu lange offen. Nichts wurde belastet; bitte geben Sie die Karte noch einmal.',
 		asking: 'Wir fragen {}, ob Sie belastet wurden',
 		askingMore:

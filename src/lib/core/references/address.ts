@@ -91,6 +91,22 @@ export function addressQuery(ask: Ask, key: Uint8Array): string {
 	return `${parts.join('&')}&sign=${signAddress(ask.till, values, key)}`;
 }
 
+/**
+ * The query of an order's address that tells nothing of the payer: the order's number here, signed with the till's key.
+ * @param order the order's number
+ */
+export const orderQuery = (till: string, order: number, key: Uint8Array): string =>
+	`order=${order}.${toBase64Url(hmac(sha256, key, utf8ToBytes(`order\n${till}\n${order}`)))}`;
+
+/** The order that such a query names, where it is signed with one of the keys. */
+export function readOrderQuery(till: string, query: string, keys: readonly Uint8Array[]): number | undefined {
+	const [, number, sign] = /(?:^|&)order=(\d{1,15})\.([A-Za-z0-9_-]{43})(?=&|$)/.exec(query) ?? [];
+	if (!number || !sign) return undefined;
+	const order = Number(number);
+	const right = keys.some((key) => sameText(`order=${number}.${sign}`, orderQuery(till, order, key)));
+	return right ? order : undefined;
+}
+
 /** Decodes one part of a query strictly: UTF-8 only, `+` is a space, no broken escapes. */
 function decodePart(part: string): string | undefined {
 	try {

@@ -1,5 +1,5 @@
 import { AmountError, formatAmount, isCurrency, plainAmount, readTypedAmount } from '../../core/money';
-import { addressQuery, checkAsk, type AddressProblem, type Ask } from '../../core/references';
+import { addressQuery, checkAsk, orderQuery, type AddressProblem, type Ask } from '../../core/references';
 import { unseal } from '../access';
 import { ownAddress } from '../connect/connections';
 import { write, type OrderRow, type TillRow } from '../db';
@@ -24,6 +24,10 @@ export const askOfOrder = (row: Pick<TillRow, 'slug'>, order: OrderRow): Ask => 
 /** The address at which an order is paid. */
 export const addressOfOrder = (row: TillRow, order: OrderRow): string =>
 	addressOf(row, addressQuery(askOfOrder(row, order), keyOf(row)));
+
+/** The same without anything of the payer in it: the order is named by its number here, signed. */
+export const privateAddressOf = (row: TillRow, order: Pick<OrderRow, 'id'>): string =>
+	addressOf(row, orderQuery(row.slug, order.id, keyOf(row)));
 
 /** Why a reference cannot stand for another order, and what to do. */
 export function sayConflict(order: OrderRow, isBusy: boolean, locale: string): string {
@@ -73,6 +77,12 @@ export async function buildAddress(row: TillRow, form: AddressForm, replace: boo
 	const query = addressQuery(ask, keyOf(row));
 	const sign = new URLSearchParams(query).get('sign')!;
 	const opened = await write((tx) => openOrder(row.id, ask, sign, replace, tx));
+	if ('ended' in opened)
+		return {
+			problems: [
+				{ field: 'reference', says: 'This order was cancelled or its time is over. Give it another reference.' }
+			]
+		};
 	if ('replaced' in opened)
 		return { problems: [{ field: 'reference', says: 'This order was replaced by a later one.' }] };
 	if ('conflict' in opened)

@@ -1,8 +1,9 @@
 import type { ReportedCard } from '../../core/cards';
 import { offeredOnly, type Offered } from '../../core/lineup';
-import { readAddress, type AddressProblem, type Ask } from '../../core/references';
-import { addUnmet, orderAt, write, type PaymentRow } from '../db';
-import { isSameOrder, standingPayment } from '../payments/orders';
+import { readAddress, readOrderQuery, type AddressProblem, type Ask } from '../../core/references';
+import { addUnmet, db, orderAt, write, type PaymentRow } from '../db';
+import { hasEnded, isSameOrder, readTold, standingPayment, type ToldByShop } from '../payments/orders';
+import { askOfOrder } from './addresses';
 import { contextOf, payerFacts, type Asking } from './ask';
 import { lineUpsOf } from './lineups';
 import { snapshot, type OpenTill, type Snapshot } from './snapshot';
@@ -22,6 +23,8 @@ export interface Visit {
 	readonly trial?: string;
 	/** the order, once anything was begun for it */
 	readonly orderId?: number;
+	/** what the shop told of the order beside what it asks */
+	readonly told: ToldByShop;
 }
 
 export type Arrival =
@@ -34,12 +37,25 @@ export type Preview =
 	| { readonly trial: string }
 	| { readonly draft: boolean; readonly groups?: readonly string[]; readonly hasOnlineMethod?: boolean };
 
+/** What an address asks: told by itself, or by the order whose number it carries. */
+async function readQuery(
+	till: OpenTill,
+	query: string
+): Promise<{ ask: Ask; sign: string } | { problems: AddressProblem[] }> {
+	const number = readOrderQuery(till.row.slug, query, [till.key]);
+	if (number === undefined) return readAddress(till.row.slug, query, [till.key]);
+	const order = await db.orders.one({ id: number, tillId: till.row.id });
+	return order
+		? { ask: askOfOrder(till.row, order), sign: order.sign }
+		: { problems: [{ field: 'address', says: 'There is no such order any more.' }] };
+}
+
 /** Reads the address a payer came by, and works out what they are offered. Keeps nothing. */
 export async function visit(slug: string, query: string, preview?: Preview): Promise<Arrival> {
 	const held = await snapshot();
 	const till = held.tills.get(slug);
 	if (!till) return { unknownTill: true };
-	const read = readAddress(slug, query, [till.key]);
+	const read = await readQuery(till, query);
 	if ('problems' in read) return { till, problems: read.problems };
 	const { ask, sign } = read;
 	if (!till.currencies.includes(ask.amount.currency))
@@ -75,6 +91,19 @@ export async function visit(slug: string, query: string, preview?: Preview): Pro
 				{ field: 'address', says: 'This order was replaced by a later one. Ask the shop for its new address.' }
 			]
 		};
+	if (order && hasEnded(order))
+		return {
+			till,
+			problems: [
+				{
+					field: 'address',
+					says:
+						order.cancelledAt === null
+							? 'The time to pay this order is over. Ask the shop for a new address.'
+							: 'This order was cancelled: there is nothing to pay.'
+				}
+			]
+		};
 	if (order && !isSameOrder(order, ask))
 		return {
 			till,
@@ -87,7 +116,9 @@ export async function visit(slug: string, query: string, preview?: Preview): Pro
 		};
 	const context = { ...contextOf(till, asking, held, new Date(timeNow())), mode };
 	const offered = lineUp ? offeredOnly(lineUp, context, held.states) : [];
-	return { visit: { till, ask, asking, sign, offered, held, mode, trial, orderId: order?.id } };
+	return {
+		visit: { till, ask, asking, sign, offered, held, mode, trial, orderId: order?.id, told: readTold(order?.more) }
+	};
 }
 
 /** What an order tells of its payer, with what is known of them by their mail address. What the order says counts first. */

@@ -1,5 +1,5 @@
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
-import { PAYERS } from '../limits';
+import { PAYERS, TOKENS } from '../limits';
 
 // How often anyone may ask for payers' pages and act on them. Counted in this process, by a clock that never jumps.
 
@@ -40,3 +40,35 @@ export async function payForPage(asked: {
 		}
 	return undefined;
 }
+
+const wrongTokens = new RateLimiterMemory({
+	keyPrefix: 'token',
+	points: TOKENS.wrongPerAddress,
+	duration: TOKENS.windowSeconds
+});
+const reads = new RateLimiterMemory({ keyPrefix: 'api', points: TOKENS.requests, duration: TOKENS.windowSeconds });
+
+/** Pays for a request whose token is none of ours. @returns after how many seconds to come again, where there were too many */
+export async function payForWrongToken(address: string): Promise<number | undefined> {
+	try {
+		await wrongTokens.consume(address);
+		return undefined;
+	} catch (refused) {
+		if (!(refused instanceof RateLimiterRes)) throw refused;
+		return secondsOf(refused);
+	}
+}
+
+/** Pays for a request of a token. @returns what is left of its minute; below zero where there were too many */
+export async function payForRead(tokenId: string): Promise<{ limit: number; remaining: number; seconds: number }> {
+	try {
+		const { remainingPoints, msBeforeNext } = await reads.consume(tokenId);
+		return { limit: TOKENS.requests, remaining: remainingPoints, seconds: Math.max(1, Math.ceil(msBeforeNext / 1000)) };
+	} catch (refused) {
+		if (!(refused instanceof RateLimiterRes)) throw refused;
+		return { limit: TOKENS.requests, remaining: -1, seconds: secondsOf(refused) };
+	}
+}
+
+const secondsOf = ({ msBeforeNext }: RateLimiterRes): number =>
+	Math.min(TOKENS.windowSeconds, Math.max(1, Math.ceil(msBeforeNext / 1000)));

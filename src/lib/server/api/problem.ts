@@ -1,7 +1,7 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import type { z, ZodType } from 'zod';
 import { pointerOf } from '../../core/lineup';
-import { whoseToken } from '../access';
+import { hasScope, payForRead, payForWrongToken, whoseToken, type TokenScope } from '../access';
 import type { TokenRow } from '../db';
 import { log } from '../log';
 import { beginOnce, endOnce } from './idempotent';
@@ -23,11 +23,16 @@ export class Problem extends Error {
 	) {
 		super(detail);
 	}
+	/** a stable name of the problem: its title, as one word */
+	get code(): string {
+		return this.title.toLowerCase().replace(/[^a-z]+/g, '-');
+	}
 	respond(path: string): Response {
 		const body = {
-			type: 'about:blank',
+			type: `urn:just-purse:problem:${this.code}`,
 			title: this.title,
 			status: this.status,
+			code: this.code,
 			detail: this.detail,
 			instance: path,
 			...(this.faults.length ? { faults: this.faults } : {})
@@ -37,6 +42,22 @@ export class Problem extends Error {
 			headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store', ...this.headers }
 		});
 	}
+}
+
+/** One of a few values of an address. @throws Problem 400 where it is none of them */
+export function readChoice<T extends string>(url: URL, name: string, values: readonly T[]): T | undefined {
+	const given = url.searchParams.get(name);
+	if (given === null) return undefined;
+	const found = values.find((one) => one === given);
+	if (!found) throw new Problem(400, 'Broken request', `“${name}” is one of ${values.join(', ')}.`);
+	return found;
+}
+/** A number of an address. @throws Problem 400 where it is none */
+export function readNumber(url: URL, name: string): number | undefined {
+	const given = url.searchParams.get(name);
+	if (given === null) return undefined;
+	if (!/^\d{1,15}$/.test(given)) throw new Problem(400, 'Broken request', `“${name}” is a whole number.`);
+	return Number(given);
 }
 
 export const notFound = (what: string) => new Problem(404, 'Not found', what);
@@ -85,20 +106,44 @@ type Handled = Parameters<RequestHandler>[0] & { token: TokenRow };
 
 /** A route of the interface: asks for a token, answers JSON, and turns what goes wrong into a problem. */
 export const route =
-	(handle: (event: Handled) => Promise<unknown>): RequestHandler =>
+	(scope: TokenScope, handle: (event: Handled) => Promise<unknown>): RequestHandler =>
 	async (event) => {
 		try {
 			const token = await whoseToken(event.request.headers.get('authorization'));
-			if (!token)
+			if (!token) {
+				const seconds = await payForWrongToken(event.getClientAddress());
+				if (seconds)
+					throw new Problem(429, 'Too many requests', 'Too many requests without a good token.', [], {
+						'retry-after': String(seconds)
+					});
 				throw new Problem(401, 'Not signed in', 'Send a token of this installation: Authorization: Bearer jpt_…', [], {
 					'www-authenticate': 'Bearer realm="Just Purse"'
 				});
+			}
+			const rate = await payForRead(token.id);
+			const told = {
+				'ratelimit-limit': String(rate.limit),
+				'ratelimit-remaining': String(rate.remaining),
+				'ratelimit-reset': String(rate.seconds)
+			};
+			if (rate.remaining < 0)
+				throw new Problem(429, 'Too many requests', `At most ${rate.limit} requests a minute for one token.`, [], {
+					...told,
+					'ratelimit-remaining': '0',
+					'retry-after': String(rate.seconds)
+				});
+			if (!hasScope(token, scope))
+				throw new Problem(
+					403,
+					'Not allowed',
+					`This token may not be used for ${scope}. Make one that may under Accept, API tokens.`
+				);
 			if (Object.values(event.params).some((part) => part?.includes('\0'))) throw notFound('There is no such till.');
 			const act = async (): Promise<Response> => {
 				const answer = await handle({ ...event, token } as Handled);
 				if (answer instanceof Response) return answer;
 				return new Response(JSON.stringify(answer), {
-					headers: { 'content-type': 'application/json', 'cache-control': 'no-store' }
+					headers: { 'content-type': 'application/json', 'cache-control': 'no-store', ...told }
 				});
 			};
 			return await once(event.request, event.url.pathname, token.id, act);

@@ -1,5 +1,8 @@
 import { z } from 'zod';
 import { LineUpFile, METHODS, PLACES } from '../../core/lineup';
+import { PAYMENT_ACTS, STAGES } from '../../core/stages';
+import { ORDER_STATES } from '../payments/orders';
+import { WAYS_RECEIVED } from '../payments/receipts';
 
 /** What the interface takes and gives. The document at `openapi.json` is made of these, and so are the checks. */
 
@@ -69,7 +72,12 @@ export const TillDetail = TillSummary.extend({
 
 export const DraftPut = z
 	.object({
-		revision: z.number().int().min(0).describe('the revision of the draft that was read; 0 where there was none'),
+		revision: z
+			.number()
+			.int()
+			.min(0)
+			.optional()
+			.describe('the revision of the draft that was read, 0 where there was none; left out where If-Match tells it'),
 		lineUp: LineUpFile
 	})
 	.strict();
@@ -78,6 +86,15 @@ export const Publish = z
 	.object({ revision: z.number().int().min(1), reason: z.string().max(300).default('') })
 	.strict();
 export const Published = z.object({ version: z.number().int() });
+
+const webAddress = z.url({ protocol: /^https?$/ }).max(300);
+const Address = z.strictObject({
+	name: z.string().max(100).default(''),
+	street: z.string().min(1).max(120),
+	postcode: z.string().max(20).default(''),
+	city: z.string().min(1).max(80),
+	country
+});
 
 export const CheckoutPost = z
 	.object({
@@ -93,6 +110,31 @@ export const CheckoutPost = z
 		delivery: z.string().max(120).optional(),
 		domain: z.string().max(120).optional(),
 		recurring: z.boolean().optional(),
+		lines: z
+			.array(
+				z.strictObject({
+					name: z.string().trim().min(1).max(120),
+					quantity: z.number().int().min(1).max(1_000_000).default(1),
+					amountMinor: z.number().int().min(0).max(1_000_000_000_000).describe('of the whole line')
+				})
+			)
+			.max(100)
+			.default([])
+			.describe('what the order is made of; where there is any, the lines add up to the sum'),
+		address: Address.optional().describe('where it is delivered to; the payer is not asked for it again'),
+		phone: z.string().max(40).default(''),
+		language: z.enum(['en', 'nl', 'fr', 'de']).optional().describe('of the payer’s page'),
+		returnTo: webAddress
+			.optional()
+			.describe(
+				'where the payer goes on to after paying; `checkout`, `reference`, `state` and `sign` are added: the base64url HMAC-SHA-256 of the three, a line each, under the hex SHA-256 of your token'
+			),
+		cancelTo: webAddress.optional().describe('where a payer who gives up goes back to'),
+		metadata: z
+			.record(z.string().max(40), z.string().max(200))
+			.default({})
+			.describe('kept and told again, read by nobody here'),
+		expiresAt: z.iso.datetime({ offset: true }).optional().describe('from when on it cannot be paid any more'),
 		replace: z
 			.boolean()
 			.default(false)
@@ -103,8 +145,93 @@ export const CheckoutPost = z
 	.strict();
 export const Checkout = z.object({
 	checkout: z.number().int(),
-	address: z.url().describe('where the payer pays; signed, so that nothing in it can be altered'),
+	address: z.url().describe('where the payer pays; signed, and with nothing of the payer in it'),
 	offered: z.number().int().describe('how many ways to pay the payer would meet there now')
+});
+
+export const CheckoutDetail = z.object({
+	checkout: z.number().int(),
+	till: z.string(),
+	reference: z.string(),
+	state: z.enum(ORDER_STATES),
+	currency,
+	amountMinor: z.number().int(),
+	paidMinor: z.number().int().describe('what came and was not refunded'),
+	name: z.string(),
+	mail: z.string(),
+	country: z.string(),
+	purpose: z.string(),
+	outsideReference: z.string().describe('what an outside program calls it'),
+	released: z.boolean().describe('given out before it was paid, on account'),
+	completed: z.boolean(),
+	metadata: z.record(z.string(), z.string()),
+	expiresAt: z.string().nullable(),
+	createdAt: z.string(),
+	address: z.url().nullable().describe('where it is paid; null once it cannot be'),
+	payments: z.array(z.number().int()).describe('its payments, the newest first')
+});
+const next = z.string().nullable().describe('send it as `cursor` for the next page; null at the end');
+export const Checkouts = z.object({ checkouts: z.array(CheckoutDetail), next });
+
+export const PaymentDetail = z.object({
+	payment: z.number().int(),
+	checkout: z.number().int().nullable(),
+	till: z.string().nullable(),
+	reference: z.string(),
+	mode: z.enum(['test', 'live']),
+	stage: z.enum(STAGES),
+	method: z.enum(METHODS),
+	through: z.string().describe('name of the connection or offline method'),
+	processorId: z.string().nullable(),
+	currency,
+	amountMinor: z.number().int().describe('what was asked'),
+	capturedMinor: z.number().int(),
+	refundedMinor: z.number().int(),
+	disputedMinor: z.number().int(),
+	refundableMinor: z.number().int(),
+	feeCurrency: z.string().nullable(),
+	expectedFeeMinor: z.number().int().nullable().describe('by the confirmed contract of the day'),
+	chargedFeeMinor: z.number().int().nullable().describe('as the processor reports it'),
+	failure: z.string(),
+	card: z
+		.object({ scheme: z.string(), funding: z.string(), issuerCountry: z.string(), last4: z.string().optional() })
+		.nullable(),
+	creditorReference: z.string(),
+	transfer: z
+		.object({
+			holder: z.string(),
+			iban: z.string(),
+			bic: z.string(),
+			reference: z.string(),
+			leftMinor: z.number().int()
+		})
+		.nullable()
+		.describe('where the payer transfers to, for the shop’s own mail'),
+	acts: z
+		.array(z.object({ act: z.enum(PAYMENT_ACTS), can: z.boolean(), why: z.string() }))
+		.describe('what can be done with it now, each with its reason where it cannot'),
+	createdAt: z.string(),
+	capturedAt: z.string().nullable()
+});
+export const Payments = z.object({ payments: z.array(PaymentDetail), next });
+
+const part = minor.optional().describe('a part of it; all where it is left out');
+export const CapturePost = z.object({ amountMinor: part }).strict();
+export const RefundPost = z.object({ amountMinor: part, reason: z.string().max(200).default('') }).strict();
+export const VoidPost = z.object({}).strict();
+export const ReceiptPost = z
+	.object({
+		amountMinor: minor,
+		how: z.enum(WAYS_RECEIVED).default('credit transfer'),
+		day: z.iso.date().optional().describe('in the business’s time zone; today where it is left out'),
+		note: z.string().max(300).default('')
+	})
+	.strict();
+export const OutsidePut = z.object({ outsideReference: z.string().max(80) }).strict();
+export const Acted = z.object({
+	outcome: z.enum(['done', 'asking']).describe('`asking`: the processor has not answered; read the payment again'),
+	says: z.string(),
+	payment: PaymentDetail
 });
 
 export const ProblemDetails = z.object({
@@ -113,5 +240,6 @@ export const ProblemDetails = z.object({
 	status: z.number().int(),
 	detail: z.string(),
 	instance: z.string(),
+	code: z.string().describe('a stable name of the problem'),
 	faults: z.array(z.object({ pointer: z.string(), detail: z.string() })).optional()
 });

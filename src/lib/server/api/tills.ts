@@ -1,27 +1,22 @@
 import type { z } from 'zod';
 import { failedChecks, fromFile, sayFact, type LineUpFile } from '../../core/lineup';
-import { addressQuery, checkAsk, valuesOf } from '../../core/references';
-import { randomId, unseal } from '../access';
+import { mayUseTill, randomId } from '../access';
 import { askTill, groupNames, payerFacts, type Asking } from '../accept/ask';
 import { allGroups } from '../accept/payers';
 import { carrierBook, exportLineUp } from '../accept/exchange';
-import { changeDraft, DraftMoved, lineUpsOf, publish, sayDifferences } from '../accept/lineups';
+import { changeDraft, discardDraft, DraftMoved, lineUpsOf, publish, sayDifferences, takeBack } from '../accept/lineups';
 import { snapshot } from '../accept/snapshot';
 import { allTills, tillBySlug, tillCurrencies } from '../accept/tills';
-import { ownAddress } from '../connect/connections';
-import { write, type TillRow } from '../db';
-import { askingOf } from '../accept/visit';
-import { addressOfOrder, sayConflict } from '../accept/addresses';
-import { openOrder } from '../payments/orders';
+import type { TillRow, TokenRow } from '../db';
 import { notFound, Problem } from './problem';
 import type * as schemas from './schemas';
 
 const LOCALE = 'en-GB';
 
 /** The till of a path, or a problem. */
-export async function tillAt(slug: string | undefined): Promise<TillRow> {
+export async function tillAt(slug: string | undefined, token?: TokenRow): Promise<TillRow> {
 	const row = slug ? await tillBySlug(slug) : undefined;
-	if (!row) throw notFound(`There is no till “${slug ?? ''}”.`);
+	if (!row || (token && !mayUseTill(token, row))) throw notFound(`There is no till “${slug ?? ''}”.`);
 	return row;
 }
 
@@ -40,9 +35,54 @@ async function summary(row: TillRow): Promise<z.output<typeof schemas.TillSummar
 	};
 }
 
-export const listTills = async (): Promise<z.output<typeof schemas.Tills>> => ({
-	tills: await Promise.all((await allTills()).map(summary))
+export const listTills = async (token: TokenRow): Promise<z.output<typeof schemas.Tills>> => ({
+	tills: await Promise.all((await allTills()).filter((till) => mayUseTill(token, till)).map(summary))
 });
+
+/**
+ * The revision of a draft that a write was made for: by `If-Match` (RFC 9110, section 13.1.1), or in the body.
+ * @throws Problem 412 where the draft is at another one, 428 where none is told
+ */
+export async function revisionAsked(row: TillRow, match: string | null, told: number | undefined): Promise<number> {
+	if (match === null) {
+		if (told === undefined)
+			throw new Problem(428, 'Precondition required', 'Send If-Match with the ETag of the till that you read.');
+		return told;
+	}
+	const { draft } = await lineUpsOf(row.id);
+	const now = draft?.row.revision ?? 0;
+	if (!match.split(',').some((one) => one.trim().replace(/^W\//, '') === `"${now}"`))
+		throw new Problem(412, 'Changed meanwhile', `The draft is at revision ${now} by now. Read the till again.`);
+	return now;
+}
+
+/** Throws the draft away. */
+export async function discardDraftOf(row: TillRow, revision: number, by: string): Promise<void> {
+	try {
+		await discardDraft(row, revision, by);
+	} catch (error) {
+		if (error instanceof DraftMoved) throw new Problem(409, 'Changed meanwhile', error.message);
+		throw error;
+	}
+}
+
+/** Puts an earlier version in force again, as a new one. */
+export async function restoreVersion(
+	row: TillRow,
+	version: string | undefined,
+	by: string
+): Promise<z.output<typeof schemas.Published>> {
+	if (!/^\d{1,9}$/.test(version ?? '')) throw notFound('There is no such version.');
+	const result = await takeBack(row, Number(version), by);
+	if ('problems' in result)
+		throw new Problem(
+			409,
+			'Not to be published as it is',
+			result.problems.join(' '),
+			result.problems.map((detail) => ({ pointer: '', detail }))
+		);
+	return { version: result.number };
+}
 
 export async function readTill(row: TillRow): Promise<z.output<typeof schemas.TillDetail>> {
 	const told = await summary(row);
@@ -150,64 +190,5 @@ export async function answerFor(
 			name: offer.name,
 			reasons: failedChecks(checks).map((check) => ({ check: check.rule, says: sayFact(check.fact, LOCALE) }))
 		}))
-	};
-}
-
-/** Where the body of a request tells a field of an order's address. */
-const POINTERS: Readonly<Record<string, string>> = { amount: 'amountMinor' };
-
-/** Makes a checkout for an order; the same order again gives the same one. */
-export async function makeCheckout(
-	order: z.output<typeof schemas.CheckoutPost>
-): Promise<{ answer: z.output<typeof schemas.Checkout>; isNew: boolean }> {
-	const row = await tillAt(order.till);
-	const currencies = tillCurrencies(row);
-	if (!currencies.includes(order.currency))
-		throw new Problem(422, 'Not as described', `${row.name} takes ${currencies.join(', ')}, not ${order.currency}.`, [
-			{ pointer: '/currency', detail: `one of ${currencies.join(', ')}` }
-		]);
-	const ask = {
-		till: row.slug,
-		amount: { minor: order.amountMinor, currency: order.currency },
-		reference: order.reference,
-		name: order.name,
-		mail: order.mail,
-		country: order.country,
-		purpose: order.purpose,
-		...(order.goods ? { goods: order.goods } : {}),
-		...(order.delivery ? { delivery: order.delivery } : {}),
-		...(order.domain ? { domain: order.domain } : {}),
-		...(order.recurring ? { recurring: true } : {}),
-		ordered: 'interface' as const
-	};
-	// what is accepted here is accepted by the address, too
-	const { problems } = checkAsk(row.slug, valuesOf(ask));
-	if (problems.length)
-		throw new Problem(
-			422,
-			'Not as described',
-			problems.map((one) => one.says).join(' '),
-			problems.map(({ field, says }) => ({ pointer: `/${POINTERS[field] ?? field}`, detail: says }))
-		);
-	const query = addressQuery(ask, unseal(row.signingKeySealed, `till ${row.id}`));
-	const sign = new URLSearchParams(query).get('sign')!;
-	// all that may fail comes before the write: an answer that says that nothing was changed is true
-	const { published } = await lineUpsOf(row.id);
-	const { answer } = await askTill({ row, currencies }, published?.offers ?? [], await askingOf(ask));
-	const opened = await write((tx) => openOrder(row.id, ask, sign, order.replace, tx));
-	if ('replaced' in opened)
-		throw new Problem(409, 'Order replaced', `The order ${ask.reference} was replaced by a later one.`);
-	if ('conflict' in opened)
-		throw new Problem(409, 'Another order', sayConflict(opened.conflict, opened.isBusy, LOCALE), [
-			{ pointer: '/reference', detail: 'stands for another order at this till' }
-		]);
-	const { order: made, isNew } = opened;
-	return {
-		answer: {
-			checkout: made.id,
-			address: made.sign === sign ? `${ownAddress()}/pay/${row.slug}?${query}` : addressOfOrder(row, made),
-			offered: answer.offered.length
-		},
-		isNew
 	};
 }

@@ -47,11 +47,23 @@ export const orderAt = (
 	reference: string,
 	sign: string
 ): Promise<
-	{ id: number; currency: string; minor: number; name: string; mail: string; replaced: number | null } | undefined
+	| {
+			id: number;
+			currency: string;
+			minor: number;
+			name: string;
+			mail: string;
+			replaced: number | null;
+			paid: number;
+			cancelledAt: number | null;
+			expiresAt: number | null;
+			more: string;
+	  }
+	| undefined
 > =>
 	first(
-		`SELECT id, currency, minor, name, mail, replaced_by AS replaced FROM orders WHERE till_id = ?1 AND sign = ?3
-		 UNION ALL SELECT id, currency, minor, name, mail, NULL FROM orders WHERE till_id = ?1 AND reference = ?2 AND replaced_by IS NULL
+		`SELECT id, currency, minor, name, mail, replaced_by AS replaced, paid, cancelled_at AS cancelledAt, expires_at AS expiresAt, more FROM orders WHERE till_id = ?1 AND sign = ?3
+		 UNION ALL SELECT id, currency, minor, name, mail, NULL, paid, cancelled_at, expires_at, more FROM orders WHERE till_id = ?1 AND reference = ?2 AND replaced_by IS NULL
 		 LIMIT 1`,
 		[tillId, reference, sign]
 	);

@@ -49,11 +49,11 @@ export type Choice =
 	/** the processor does not answer, or its card fields were open too long; nothing was charged */
 	| { readonly trouble: 'silent' | 'too long'; readonly processor: string }
 	/** the reference stands for another order, or this order was replaced */
-	| { readonly trouble: 'conflict' | 'replaced' };
+	| { readonly trouble: 'conflict' | 'replaced' | 'ended' };
 
 /** Thrown to leave the transaction: the order cannot be paid so. */
 class OrderTrouble extends Error {
-	constructor(readonly trouble: 'conflict' | 'replaced') {
+	constructor(readonly trouble: 'conflict' | 'replaced' | 'ended') {
 		super(trouble);
 	}
 }
@@ -61,7 +61,7 @@ class OrderTrouble extends Error {
 async function orderOf({ till, ask, sign }: Chosen, tx: Tx): Promise<OrderRow> {
 	const opened = await openOrder(till.id, ask, sign, false, tx);
 	if ('order' in opened) return opened.order;
-	throw new OrderTrouble('conflict' in opened ? 'conflict' : 'replaced');
+	throw new OrderTrouble('conflict' in opened ? 'conflict' : 'ended' in opened ? 'ended' : 'replaced');
 }
 
 /** How a payer comes to a till of a kind, as rate cards tell it. */

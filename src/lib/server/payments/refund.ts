@@ -14,6 +14,7 @@ export async function leftToRefund(payment: PaymentRow, tx?: Tx): Promise<number
 
 /**
  * Refunds a payment of a processor, whole or in part.
+ * @param reason why, for the audit trail
  * @param key made when the form was shown: the same key, payment and amount does it once, anything else under it is refused
  */
 export async function refundPayment(
@@ -21,7 +22,8 @@ export async function refundPayment(
 	typed: string,
 	key: string,
 	by: string,
-	locale: string
+	locale: string,
+	reason = ''
 ): Promise<Refunded> {
 	const payment = await db.payments.one({ id: paymentId });
 	if (!payment?.connectionId || !payment.processorId) return { problem: 'This payment cannot be refunded here.' };
@@ -48,7 +50,13 @@ export async function refundPayment(
 		const answer = await beginAction({ key, payment, act: 'refund', minor }, tx);
 		if (!answer.before)
 			await audit(
-				{ by, kind: 'payment', id: String(paymentId), name: payment.reference, act: `asked for a refund of ${shown}` },
+				{
+					by,
+					kind: 'payment',
+					id: String(paymentId),
+					name: payment.reference,
+					act: `asked for a refund of ${shown}${reason ? `: ${reason}` : ''}`
+				},
 				tx
 			);
 		return answer;

@@ -1,22 +1,21 @@
 import { cardTypeOf } from '../../core/cards';
 import { methodName } from '../../core/lineup';
-import { addDays, formatDay, inZone } from '../../core/calendar';
+import { formatDay } from '../../core/calendar';
 import { isPriced, priceSteps, sayLine, sayUnpriced } from '../../core/fees';
 import { formatAmount, formatNumber, localDecimal, plainAmount } from '../../core/money';
-import { possibleActs, stateOf, type ActsAsked, type FulfilPolicy, type Stage } from '../../core/stages';
+import { stateOf, type FulfilPolicy } from '../../core/stages';
 import { inFours } from '../../core/references';
 import type { Working } from '../../core/workings';
 import { readAccount } from '../connectors/account';
 import { snapshot } from '../accept/snapshot';
 import { settingsOf } from '../accept/tills';
-import { connectorOf } from '../connectors';
 import { db, type ConnectionRow, type OrderRow, type PaymentRow } from '../db';
 import type { ChargedFee, NextStep } from '../connectors';
 import { randomId } from '../access';
 import { deriveFee } from '../payments/fees';
 import { asEvent, feesOf, readCard, standingFee } from '../payments/record';
 import { leftToRefund } from '../payments/refund';
-import { timeNow } from '../signals/clock';
+import { actsOfPayment } from './acts';
 import { certaintyOfPayment } from './certain';
 
 /** How the expected fee came about, for the margin. */
@@ -238,31 +237,7 @@ export async function paymentDetail(id: number, locale: string) {
 	const account = connection && readAccount(connection.account);
 	const card = readCard(payment);
 	const left = connection ? await leftToRefund(payment) : 0;
-	const zone = connection?.timeZone ?? held.business.timeZone;
-	const dayOf = (at: number) => inZone(new Date(at), zone).day;
-	const begunAt = events.find((one) => one.kind === 'authorised')?.at ?? payment.createdAt;
-	const asking = actions.find((one) => one.state === 'unknown' || one.state === 'stuck')?.act;
-	const connector = connection && connectorOf(connection.processor);
-	const askedActs: ActsAsked = {
-		stage: payment.stage as Stage,
-		isOffline: !!method,
-		taken: payment.taken,
-		refundable: left,
-		refundsPending: state.refundsPending,
-		asking,
-		today: dayOf(timeNow()),
-		connection: connection &&
-			account &&
-			connector && {
-				name: connection.name,
-				isConnected: !connection.removedAt,
-				canCapture: !!connector.capture,
-				canVoid: !!connector.cancel,
-				...(account.authorisationDays ? { heldUntil: dayOf(begunAt + account.authorisationDays * 86_400_000) } : {}),
-				...(payment.capturedAt ? { refundUntil: addDays(dayOf(payment.capturedAt), account.refundDays) } : {})
-			}
-	};
-	const acts = possibleActs(askedActs, (day) => formatDay(day, locale));
+	const acts = await actsOfPayment(payment, locale);
 	const cardType = card && connection ? cardTypeOf(card, connection.accountCountry, []) : undefined;
 	return {
 		id: payment.id,

@@ -9,6 +9,13 @@ export const ninth: readonly string[] = [
 	// what a payer's bank took back was counted as if it were still there
 	`UPDATE payments SET disputed = MAX(0, taken - refunded), refundable = 0 WHERE stage = 'returned'`,
 	`CREATE INDEX payments_receivable ON payments (created_at, id) WHERE offline_id IS NOT NULL AND stage IN ('requested', 'part received')`,
+	`ALTER TABLE tokens ADD COLUMN scopes TEXT NOT NULL DEFAULT '["tills","line-ups","checkouts"]'`,
+	`ALTER TABLE tokens ADD COLUMN till_ids TEXT NOT NULL DEFAULT '[]'`,
+	`ALTER TABLE tokens ADD COLUMN mode TEXT NOT NULL DEFAULT ''`,
+	`ALTER TABLE tokens ADD COLUMN expires_at INTEGER`,
+	`ALTER TABLE tokens ADD COLUMN old_hash TEXT`,
+	`ALTER TABLE tokens ADD COLUMN old_until INTEGER`,
+	`CREATE UNIQUE INDEX tokens_old ON tokens (old_hash) WHERE old_hash IS NOT NULL`,
 	`CREATE TABLE saved_views (
 		id TEXT PRIMARY KEY,
 		name TEXT NOT NULL,

@@ -1,4 +1,4 @@
-import { payments, type PaymentRow } from '../tables';
+import { orders, payments, type OrderRow, type PaymentRow } from '../tables';
 import { select, selectLong } from './select';
 
 // The list of payments: any filters together, paged by key. What an index cannot answer is looked through a stretch at a
@@ -344,3 +344,56 @@ export const paidCurrencies = async (): Promise<string[]> =>
 /** Schemes and fundings that cards were known by, and methods that were paid with. */
 export const paidKinds = (): Promise<{ method: string; scheme: string; funding: string }[]> =>
 	select(`SELECT DISTINCT method, scheme, funding FROM payment_kinds`, []);
+
+/** One page of orders, the newest first. @param cursor the last one of the page before */
+export async function ordersPage(asked: {
+	readonly tillIds: readonly string[];
+	readonly reference?: string;
+	readonly state?: string;
+	readonly cursor?: number;
+	readonly limit: number;
+	readonly now: number;
+}): Promise<OrderRow[]> {
+	const isOver = '(expires_at IS NOT NULL AND expires_at <= :now)';
+	const STATES: Readonly<Record<string, string>> = {
+		open: `replaced_by IS NULL AND cancelled_at IS NULL AND paid = 0 AND NOT ${isOver}`,
+		'part paid': 'replaced_by IS NULL AND cancelled_at IS NULL AND paid > 0 AND paid < minor',
+		paid: 'replaced_by IS NULL AND cancelled_at IS NULL AND paid >= minor',
+		cancelled: 'replaced_by IS NULL AND cancelled_at IS NOT NULL',
+		expired: `replaced_by IS NULL AND cancelled_at IS NULL AND paid = 0 AND ${isOver}`,
+		replaced: 'replaced_by IS NOT NULL'
+	};
+	const parts = ['till_id IN (:tillIds)'];
+	if (asked.reference) parts.push('reference = :reference');
+	if (asked.state) parts.push(STATES[asked.state] ?? '0');
+	if (asked.cursor !== undefined) parts.push('id < :cursor');
+	const rows = await select<{ id: number }>(
+		`SELECT id FROM orders WHERE ${parts.join(' AND ')} ORDER BY id DESC LIMIT ${Math.trunc(asked.limit)}`,
+		{ ...asked }
+	);
+	return rows.length ? orders.find({ id: rows.map((row) => row.id) }, { order: [['id', 'DESC']] }) : [];
+}
+
+/** One page of payments by their number, the newest first. Trial payments are in none. */
+export async function paymentsPage(asked: {
+	readonly tillIds?: readonly string[];
+	readonly mode?: string;
+	readonly reference?: string;
+	readonly stage?: string;
+	readonly checkout?: number;
+	readonly cursor?: number;
+	readonly limit: number;
+}): Promise<PaymentRow[]> {
+	const parts = ['trial_id IS NULL'];
+	if (asked.tillIds) parts.push('till_id IN (:tillIds)');
+	if (asked.mode) parts.push('mode = :mode');
+	if (asked.reference) parts.push(`reference = :reference AND reference <> ''`);
+	if (asked.stage) parts.push('stage = :stage');
+	if (asked.checkout !== undefined) parts.push('order_id = :checkout AND order_id IS NOT NULL');
+	if (asked.cursor !== undefined) parts.push('id < :cursor');
+	const rows = await select<{ id: number }>(
+		`SELECT id FROM payments WHERE ${parts.join(' AND ')} ORDER BY id DESC LIMIT ${Math.trunc(asked.limit)}`,
+		{ ...asked }
+	);
+	return rows.length ? payments.find({ id: rows.map((row) => row.id) }, { order: [['id', 'DESC']] }) : [];
+}

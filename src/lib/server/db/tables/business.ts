@@ -1,5 +1,6 @@
-import { DetailsForm } from '../held';
-import { freeJson, freeText, json, orNull, table, text, whole, type RowOf } from '../table';
+import { z } from 'zod';
+import { DetailsForm, Texts, TOKEN_SCOPES } from '../held';
+import { freeJson, freeText, json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
 // What the business is, and who works with it. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
@@ -131,7 +132,17 @@ export const tokens = table(
 		byUser: text,
 		createdAt: whole,
 		usedAt: orNull(whole),
-		revokedAt: orNull(whole)
+		revokedAt: orNull(whole),
+		/** what it may be used for */
+		scopes: json(z.array(z.enum(TOKEN_SCOPES))),
+		/** the tills that it may be used at; all of them where there is none */
+		tillIds: json(Texts, '[]'),
+		/** tills of one mode alone; of both where it is empty */
+		mode: oneOf('', 'test', 'live'),
+		expiresAt: orNull(whole),
+		/** the token before this one was rotated, and until when it is still good */
+		oldHash: orNull(text),
+		oldUntil: orNull(whole)
 	},
 	['id']
 );

@@ -1,11 +1,10 @@
 import { addDays, inZone } from '$lib/core/calendar';
 import { hasCard } from '$lib/core/lineup';
 import { formatAmount, formatNumber } from '$lib/core/money';
-import { addressQuery, inFours, transferCode } from '$lib/core/references';
-import { unseal } from '$lib/server/access';
+import { inFours, orderQuery, transferCode } from '$lib/core/references';
 import { snapshot } from '$lib/server/accept/snapshot';
 import type { NextStep } from '$lib/server/connectors';
-import { orderBehind } from '$lib/server/payments/orders';
+import { orderBehind, readTold, returnAddress } from '$lib/server/payments/orders';
 import { askAfter } from '$lib/server/payments/charge';
 import { readCard } from '$lib/server/payments/record';
 import { paymentOfToken, requestOfPayment } from '$lib/server/payments/requests';
@@ -31,7 +30,8 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 	const next = begun.next ? (JSON.parse(begun.next) as NextStep) : undefined;
 	const look = till.settings;
 	const asked = request.headers.get('accept-language') ?? '';
-	const language = languageFor(asked, look.languages);
+	const wanted = readTold(order.more).language;
+	const language = look.languages.find((one) => one === wanted) ?? languageFor(asked, look.languages);
 	const locale = localeOf(language, asked);
 	const day = (ms: number) =>
 		new Intl.DateTimeFormat(locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
@@ -39,7 +39,7 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 		shop: look.heading || held.business.name,
 		logo: look.logo,
 		language,
-		landing: look.landing,
+		landing: (await returnAddress(order)) ?? look.landing,
 		colour: till.row.colour,
 		test: payment.mode === 'test',
 		sum: { number: formatNumber(amount, locale), currency: payment.currency },
@@ -73,19 +73,7 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 		day: day(payment.capturedAt ?? payment.createdAt),
 		noteAfter: offer?.noteAfter ?? '',
 		refunded: payment.refunded ? formatAmount({ minor: payment.refunded, currency: payment.currency }, locale) : '',
-		again: `/pay/${till.row.slug}?${addressQuery(
-			{
-				till: till.row.slug,
-				amount,
-				reference: order.reference,
-				name: order.name,
-				mail: order.mail,
-				country: order.country,
-				purpose: order.purpose,
-				...(JSON.parse(order.more) as object)
-			},
-			unseal(till.row.signingKeySealed, `till ${till.row.id}`)
-		)}${payment.trialId ? `&trial=${payment.trialId}` : ''}`,
+		again: `/pay/${till.row.slug}?${orderQuery(till.row.slug, order.id, till.key)}${payment.trialId ? `&trial=${payment.trialId}` : ''}`,
 		card:
 			connection && card
 				? {

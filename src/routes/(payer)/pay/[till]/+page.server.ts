@@ -49,6 +49,13 @@ async function visited({
 	return arrival.visit;
 }
 
+/** The language of a page: the one that the shop told of its order where the till speaks it, else the browser's. */
+function languageOf({ told, till }: Visit, browser: string) {
+	const { languages } = till.settings;
+	const asked = languages.find((one) => one === told.language);
+	return asked ?? languageFor(browser, languages);
+}
+
 const WHY: Record<string, PayerWord> = { scheme: 'brand', funding: 'funding', region: 'region' };
 
 export const load: PageServerLoad = async ({ params, url, locals, setHeaders, cookies, request }) => {
@@ -61,8 +68,9 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	if (!offered.length && !url.searchParams.has('preview') && !seen.trial) await noteUnmet(seen, 'nothing offered');
 	const look = till.settings;
 	const asked = request.headers.get('accept-language') ?? '';
-	const language = languageFor(asked, look.languages);
+	const language = languageOf(seen, asked);
 	const locale = localeOf(language, asked);
+	const { lines = [], address, phone, cancelTo } = seen.told;
 	const wanted = url.searchParams.get('way');
 	const open = offered.find((one) => one.offer.id === wanted) ?? offered[0];
 	const origin = ownAddress();
@@ -97,7 +105,23 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 		test: seen.mode === 'test',
 		logo: look.logo,
 		button: look.button,
-		asks: { address: look.asksAddress, phone: look.asksPhone, note: look.asksNote },
+		// what the shop told already is not asked again
+		asks: {
+			address: address ? 'no' : look.asksAddress,
+			phone: phone ? 'no' : look.asksPhone,
+			note: look.asksNote
+		} as Record<'address' | 'phone' | 'note', 'no' | 'may' | 'must'>,
+		lines: lines.map((line) => ({
+			name: line.name,
+			quantity: line.quantity,
+			sum: formatNumber({ minor: line.amountMinor, currency: ask.amount.currency }, locale)
+		})),
+		deliverTo: address
+			? [address.name, address.street, `${address.postcode} ${address.city}`.trim(), address.country]
+					.filter(Boolean)
+					.join(', ')
+			: '',
+		cancelTo: cancelTo ?? '',
 		sum: { number: formatNumber(ask.amount, locale), currency: ask.amount.currency },
 		reference: ask.reference,
 		purpose: ask.purpose,
@@ -121,7 +145,7 @@ const Chosen = z.object({
 export const actions: Actions = {
 	default: async ({ request, params, url, cookies }) => {
 		const seen = await visited({ params, url, cookies });
-		const language = languageFor(request.headers.get('accept-language') ?? '', seen.till.settings.languages);
+		const language = languageOf(seen, request.headers.get('accept-language') ?? '');
 		const t = (word: PayerWord, ...fill: string[]) => payerWord(language, word, ...fill);
 		if (url.searchParams.has('preview')) return fail(400, { says: t('preview') });
 		const read = Chosen.safeParse(Object.fromEntries(await request.formData()));
@@ -135,7 +159,16 @@ export const actions: Actions = {
 		if (offered.carrier.kind === 'connection' && hasCard(offered.offer.method) && !token)
 			return fail(400, { says: t('noCard') });
 		const { asksAddress, asksPhone, asksNote } = seen.till.settings;
-		const details = { address: read.data.told_address, phone: read.data.told_phone, note: read.data.told_note };
+		const { address, phone } = seen.told;
+		const details = {
+			address: address
+				? [address.name, address.street, `${address.postcode} ${address.city}`.trim(), address.country]
+						.filter(Boolean)
+						.join(', ')
+				: read.data.told_address,
+			phone: phone || read.data.told_phone,
+			note: read.data.told_note
+		};
 		const missing = [
 			asksAddress === 'must' && !details.address && t('theAddress'),
 			asksPhone === 'must' && !details.phone && t('thePhone'),
@@ -166,7 +199,7 @@ export const actions: Actions = {
 		if ('trouble' in choice) {
 			if (choice.trouble === 'silent') return fail(502, { says: t('silent', choice.processor) });
 			if (choice.trouble === 'too long') return fail(502, { says: t('tooLong') });
-			return fail(409, { says: t(choice.trouble === 'replaced' ? 'replaced' : 'conflict') });
+			return fail(409, { says: t(choice.trouble) });
 		}
 		if ('notTaken' in choice) {
 			await noteUnmet(seen, 'card type', choice.notTaken);

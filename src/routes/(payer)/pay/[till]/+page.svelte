@@ -83,6 +83,14 @@
 	{#if data.name || data.mail}<p class="quiet mb-3 text-[13px]">
 			{t('for', [data.name, data.mail].filter(Boolean).join(', '))}
 		</p>{/if}
+	{#if data.lines.length}<ul class="mb-3 text-[14px]">
+			{#each data.lines as line, at (at)}<li class="border-rule flex justify-between gap-3 border-t py-1">
+					<span>{line.quantity > 1 ? `${line.quantity} × ` : ''}{line.name}</span><span class="whitespace-nowrap"
+						>{line.sum}</span
+					>
+				</li>{/each}
+		</ul>{/if}
+	{#if data.deliverTo}<p class="quiet mb-3 text-[13px]">{t('deliverTo', data.deliverTo)}</p>{/if}
 	{#if open}
 		<section aria-label={open.name}>
 			<p><b>{open.name}</b> <span class="quiet">{open.schemes}</span></p>
@@ -180,6 +188,9 @@
 			{/each}
 		</ul>
 	{/if}
+	{#if data.cancelTo}<p class="mt-5">
+			<a class="underline" href={data.cancelTo} rel="external">{t('giveUp', data.shop)}</a>
+		</p>{/if}
 </PayerPage>
 
 <style>

@@ -1,4 +1,4 @@
 import { route } from '$lib/server/api/problem';
 import { listTills } from '$lib/server/api/tills';
 
-export const GET = route(listTills);
+export const GET = route('tills', ({ token }) => listTills(token));
