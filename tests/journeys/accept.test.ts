@@ -180,12 +180,12 @@ it('does all of it by keyboard: finds the pause, the payers and the tokens, and 
 	);
 	await desk.keys('tokens');
 	await until('it stands first', async () =>
-		/tokens of the interface/.test(await desk.text('[role=dialog] [data-selected]'))
+		/API tokens/.test(await desk.text('[role=dialog] [data-selected]'))
 	);
 	await desk.keys(Key.ENTER);
-	await desk.sees('Tokens of the interface', 'h1');
+	await desk.sees('API tokens', 'h1');
 	await desk.fill('What it is for', 'Shop');
-	await desk.press('Make a token');
+	await desk.press('Make token');
 	expect(await desk.text('#token')).toMatch(/^jpt_/);
 	await axe();
 });

@@ -142,8 +142,8 @@ describe('the first day, by mouse', () => {
 		}
 		await phone.complaints();
 		await desk.go(`${world.app.address}/needs-you`);
-		const shown = await desk.sees('0.10 GBP in all', 'tbody');
-		expect(shown).toContain('0.10 EUR in all');
+		const shown = await desk.sees('together 0.10 GBP', 'tbody');
+		expect(shown).toContain('together 0.10 EUR');
 		expect(shown.match(/Payers met an empty checkout at Web shop/g)).toHaveLength(2);
 		expect(await desk.complaints()).toEqual([]);
 	});

@@ -37,7 +37,7 @@
 			href: '/accept/pauses'
 		},
 		{ kind: 'Go', name: 'Accept: payers and groups', state: '', href: '/accept/payers' },
-		{ kind: 'Go', name: 'Accept: tokens of the interface', state: '', href: '/accept/tokens' },
+		{ kind: 'Go', name: 'Accept: API tokens', state: '', href: '/accept/tokens' },
 		{ kind: 'Do', name: 'Set up a till', state: '', href: '/accept/tills/new' },
 		{ kind: 'Do', name: 'Show the list of keys', state: '?', href: '?keys' }
 	];

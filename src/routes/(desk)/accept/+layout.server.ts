@@ -33,7 +33,7 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 					state: pauses.length ? `${pauses.length} paused now` : 'nothing is paused'
 				},
 				{ name: 'Payers and groups', href: '/accept/payers', state: `${payers} payer${payers === 1 ? '' : 's'}` },
-				{ name: 'Tokens of the interface', href: '/accept/tokens', state: `${tokens} in use` }
+				{ name: 'API tokens', href: '/accept/tokens', state: `${tokens} in use` }
 			]
 		},
 		{ name: 'Tills', items: [...items, { name: 'Set up a till', href: '/accept/tills/new', add: true }] }
