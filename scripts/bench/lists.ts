@@ -13,7 +13,8 @@ const PAGES: Readonly<Record<string, string>> = {
 	'by stage': '/takings?stage=refunded',
 	'by till': '/takings?till=web-shop',
 	'a month': '/takings?from=2026-09-01&to=2026-09-30',
-	'filters together': '/takings?till=web-shop&scheme=corvid&currency=EUR&least=80&most=120&from=2026-01-01&to=2026-11-01',
+	'filters together':
+		'/takings?till=web-shop&scheme=corvid&currency=EUR&least=80&most=120&from=2026-01-01&to=2026-11-01',
 	'filters that hardly anything fits': '/takings?method=card&scheme=gildern&least=100000',
 	'a search with hits': '/takings?q=FE-H000',
 	'a search without a hit': '/takings?q=nobodyiscalledthis',

@@ -179,9 +179,7 @@ it('does all of it by keyboard: finds the pause, the payers and the tokens, and 
 		)
 	);
 	await desk.keys('tokens');
-	await until('it stands first', async () =>
-		/API tokens/.test(await desk.text('[role=dialog] [data-selected]'))
-	);
+	await until('it stands first', async () => /API tokens/.test(await desk.text('[role=dialog] [data-selected]')));
 	await desk.keys(Key.ENTER);
 	await desk.sees('API tokens', 'h1');
 	await desk.fill('What it is for', 'Shop');
