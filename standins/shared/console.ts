@@ -57,6 +57,7 @@ const FAULT_WORDS: Record<Exclude<keyof Faults, 'id' | 'slow'>, string> = {
 	forgedHooks: 'Notifications are signed with a wrong secret',
 	wrongFee: 'Fees are charged too high',
 	loseAnswer: 'The answer is lost after the act',
+	keepsOutcomes: 'What became of a request is not told',
 	nonsense: 'Answers are nonsense',
 	down: 'The line is cut',
 	shortTokens: 'Access tokens end after two seconds'

@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { afterBusinessDays, dayIn } from './days.ts';
+import { HTTPException } from 'hono/http-exception';
 import { Journal } from './journal.ts';
 import { timeNow } from './clock.ts';
 
@@ -175,6 +176,8 @@ export interface Faults {
 	silent: boolean;
 	wrongFee: boolean;
 	loseAnswer: boolean;
+	/** what became of a key is not told */
+	keepsOutcomes: boolean;
 	nonsense: boolean;
 	down: boolean;
 	forgedHooks: boolean;
@@ -188,6 +191,7 @@ export const NO_FAULTS: Faults = {
 	silent: false,
 	wrongFee: false,
 	loseAnswer: false,
+	keepsOutcomes: false,
 	nonsense: false,
 	down: false,
 	forgedHooks: false,
@@ -526,6 +530,7 @@ export class Engine {
 	}
 	/** What became of a key. One that never came is closed, so that a late request does nothing. */
 	settleKey(account: string, key: string): Answered {
+		if (this.faults.keepsOutcomes) throw new HTTPException(503, { message: 'Ask again later.' });
 		const name = `${account} ${key}`;
 		return (
 			this.state.get('answered', name) ?? this.state.put('answered', name, { key: name, content: '', state: 'closed' })
