@@ -204,12 +204,22 @@ describe('what moves money', () => {
 		expect((await call('POST', `/payments/${id}/refunds`, { amountMinor: 100 })).status).toBe(400);
 		for (let n = 0; n < 3; n++) expect((await refund(3_000, 'm1')).body.payment.refundedMinor).toBe(3_000);
 		expect((await refund(9_000, 'm2')).status).toBe(409);
+		expect(await read(made.checkout)).toMatchObject({ state: 'part refunded', paidMinor: 5_450, address: null });
 		expect((await refund(undefined, 'm3')).body.payment).toMatchObject({
 			refundedMinor: 8_450,
 			refundableMinor: 0,
 			stage: 'refunded'
 		});
 		expect((await refund(undefined, 'm4')).status).toBe(409);
+		expect(await read(made.checkout)).toMatchObject({ state: 'refunded', paidMinor: 0, address: null });
+		const listed = async (state: string) =>
+			(await call<{ checkouts: Checkout[] }>('GET', `/checkouts?limit=100&state=${state}`)).body.checkouts.map(
+				(one) => one.checkout
+			);
+		expect([await listed('refunded'), (await listed('open')).includes(made.checkout)]).toEqual([
+			[made.checkout],
+			false
+		]);
 		const events = await rows<{ minor: number }>(
 			world,
 			`SELECT minor FROM payment_events WHERE payment_id = ? AND kind = 'refunded'`,

@@ -76,7 +76,7 @@
 							data-row
 							class="font-semibold underline decoration-transparent hover:decoration-current"
 							href="/takings/payments/{line.id}">{line.reference || `Payment ${line.id}`}</a
-						><span class="sub whitespace-nowrap"
+						><span class="sub"
 							>{line.payer ? `${line.payer} · ` : ''}{when(line.at)}{#if line.contradicts}<span class="no ml-1"
 									>contradictory</span
 								>{/if}</span

@@ -99,7 +99,8 @@ const momentOf = (at: number | null): string | null => (at === null ? null : new
 
 async function show(order: OrderRow, till: TillRow): Promise<z.output<typeof schemas.CheckoutDetail>> {
 	const payments = await db.payments.find({ orderId: order.id }, { order: [['id', 'DESC']] });
-	const state = orderState(order);
+	const came = payments.reduce((sum, one) => sum + (one.stage === 'returned' ? 0 : one.taken), 0);
+	const state = orderState(order, came);
 	const { metadata = {} } = JSON.parse(order.more) as { metadata?: Record<string, string> };
 	return {
 		checkout: order.id,

@@ -26,12 +26,23 @@ export const hasEnded = (order: Pick<OrderRow, 'cancelledAt' | 'expiresAt' | 'pa
 	order.cancelledAt !== null || (order.expiresAt !== null && order.expiresAt <= now && order.paid === 0);
 
 /** Where an order stands, as the interface tells it. */
-export const ORDER_STATES = ['open', 'part paid', 'paid', 'cancelled', 'expired', 'replaced'] as const;
+export const ORDER_STATES = [
+	'open',
+	'part paid',
+	'paid',
+	'part refunded',
+	'refunded',
+	'cancelled',
+	'expired',
+	'replaced'
+] as const;
 export type OrderState = (typeof ORDER_STATES)[number];
-export function orderState(order: OrderRow, now = timeNow()): OrderState {
+/** @param came what its payments brought, whatever went back since; what a bank took back did not come */
+export function orderState(order: OrderRow, came: number, now = timeNow()): OrderState {
 	if (order.replacedBy !== null) return 'replaced';
 	if (order.cancelledAt !== null) return 'cancelled';
 	if (order.paid >= order.minor) return 'paid';
+	if (came >= order.minor) return order.paid > 0 ? 'part refunded' : 'refunded';
 	if (order.paid > 0) return 'part paid';
 	return hasEnded(order, now) ? 'expired' : 'open';
 }
@@ -130,7 +141,7 @@ export async function returnAddress(order: OrderRow): Promise<string | undefined
 	const values: [string, string][] = [
 		['checkout', String(order.id)],
 		['reference', order.reference],
-		['state', orderState(order)]
+		['state', orderState(order, order.paid)]
 	];
 	for (const [name, value] of values) address.searchParams.set(name, value);
 	if (token)

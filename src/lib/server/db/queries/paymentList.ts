@@ -354,13 +354,18 @@ export async function ordersPage(asked: {
 	readonly limit: number;
 	readonly now: number;
 }): Promise<OrderRow[]> {
+	// what came for it, whatever went back since
+	const came = `(SELECT COALESCE(SUM(taken), 0) FROM payments WHERE order_id = orders.id AND stage <> 'returned')`;
+	const stands = 'replaced_by IS NULL AND cancelled_at IS NULL';
 	const isOver = '(expires_at IS NOT NULL AND expires_at <= :now)';
 	const STATES: Readonly<Record<string, string>> = {
-		open: `replaced_by IS NULL AND cancelled_at IS NULL AND paid = 0 AND NOT ${isOver}`,
-		'part paid': 'replaced_by IS NULL AND cancelled_at IS NULL AND paid > 0 AND paid < minor',
-		paid: 'replaced_by IS NULL AND cancelled_at IS NULL AND paid >= minor',
+		open: `${stands} AND paid = 0 AND ${came} < minor AND NOT ${isOver}`,
+		'part paid': `${stands} AND paid > 0 AND paid < minor AND ${came} < minor`,
+		paid: `${stands} AND paid >= minor`,
+		'part refunded': `${stands} AND paid > 0 AND paid < minor AND ${came} >= minor`,
+		refunded: `${stands} AND paid = 0 AND ${came} >= minor`,
 		cancelled: 'replaced_by IS NULL AND cancelled_at IS NOT NULL',
-		expired: `replaced_by IS NULL AND cancelled_at IS NULL AND paid = 0 AND ${isOver}`,
+		expired: `${stands} AND paid = 0 AND ${came} < minor AND ${isOver}`,
 		replaced: 'replaced_by IS NOT NULL'
 	};
 	const parts = ['till_id IN (:tillIds)'];

@@ -299,7 +299,8 @@
 		<table>
 			<tbody>
 				<tr
-					><td class="quiet w-36">Paid</td><td>{order.paid} of {p.amount}{order.isPaid ? '' : ', the rest is open'}</td
+					><td class="quiet w-36">Paid</td><td
+						>{order.paid} of {p.amount}{order.isPaid ? '' : p.refunded ? ', after refunds' : ', the rest is open'}</td
 					></tr
 				>
 				<tr
@@ -308,7 +309,7 @@
 							<form method="post" action="?/order" use:enhance class="inline">
 								<input type="hidden" name="state" value="release" /><button class="why ml-2">Take it back</button>
 							</form>
-						{:else if order.isPaid}<span class="quiet">it is paid</span>
+						{:else if order.isPaid || p.refunded}<span class="quiet">it was paid</span>
 						{:else}<form method="post" action="?/order" use:enhance>
 								<input type="hidden" name="state" value="release" /><input type="hidden" name="on" value="1" />
 								<button class="button small">Release on account</button>
