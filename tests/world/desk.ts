@@ -54,7 +54,9 @@ export class Desk {
 	async data<T>(path: string): Promise<T> {
 		const [at, query] = path.split('?');
 		const answer = await this.get(`${at}/__data.json${query ? `?${query}` : ''}`);
-		const { nodes } = (await answer.json()) as { nodes: ({ data?: unknown[] } | null)[] };
+		// what comes after the page is in lines of its own, and is not waited for
+		const [first] = (await answer.text()).split('\n');
+		const { nodes } = JSON.parse(first!) as { nodes: ({ data?: unknown[] } | null)[] };
 		return unflatten(nodes.filter((node) => node?.data).at(-1)!.data!) as T;
 	}
 

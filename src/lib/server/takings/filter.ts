@@ -85,7 +85,7 @@ export async function readFilter(url: URL, locale: string): Promise<ReadFilter> 
 
 	const text = one('q');
 	if (text) chip('q', `“${(filter.text = text)}”`);
-	const stages = given.getAll('stage').filter((stage) => (STAGES as readonly string[]).includes(stage));
+	const stages = [...new Set(given.getAll('stage'))].filter((stage) => (STAGES as readonly string[]).includes(stage));
 	if (stages.length) filter.stages = stages;
 	for (const stage of stages) chip('stage', stage, stage);
 	const slug = one('till');
