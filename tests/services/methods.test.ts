@@ -428,13 +428,13 @@ describe('pay later', () => {
 			return reaches(reference, 'authorised');
 		};
 		const held = await hold('S-2');
-		expect(await page(`/takings/payments/${held.id}`)).toContain('is held and not taken yet');
+		expect(await page(`/takings/payments/${held.id}`)).toContain('is held and not captured yet');
 		const act = (id: number, form: Record<string, string>) => desk.act(`/takings/payments/${id}?/held`, form);
 		expect((await act(held.id, { act: 'capture', amount: '200.00', key: 'held-s2-00001' })).data?.heldWrong).toMatch(
 			/At most/
 		);
 		expect(says(await act(held.id, { act: 'capture', amount: '100.00', key: 'held-s2-00002' }))).toContain(
-			'100.00 EUR taken'
+			'100.00 EUR captured'
 		);
 		await reaches('S-2', 'captured');
 		const other = await hold('S-3');
