@@ -140,7 +140,7 @@ it(
 
 it('opens what happened around the payments down to single ones', { timeout: 60_000 }, async () => {
 	await open('/connect/compare');
-	await desk.sees('Around these payments');
+	await desk.sees('Beside the payments');
 	await desk.driver.executeScript(`document.querySelectorAll('[data-happened] .why')[2].click()`);
 	await desk.sees('not enough money', '.workings');
 	await desk.press('Look at them', '.workings a');

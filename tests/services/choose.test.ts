@@ -228,8 +228,12 @@ describe('settlement files', () => {
 describe('side by side', () => {
 	it('prices what each can carry, shows holes, and exports the same', async () => {
 		const shown = await compared('/connect/compare');
-		for (const text of ['Fernhall', 'Halfpenny', 'hole', 'leaves out', 'cheapest', 'In all', 'Break-even'])
+		for (const text of ['Fernhall', 'Halfpenny', 'cannot carry it', 'leaves out', 'cheapest', 'In all', 'Break-even'])
 			expect(shown).toContain(text);
+		// the answer comes first, with what it saves
+		expect(shown.replace(/<[^>]*>/g, '')).toMatch(
+			/For what you take by card, [\w ]+ is cheapest:\s+€?[\d,.]+ ?(EUR|€)? a year less\s+than [\w ]+, the next/
+		);
 		const csv = await (await desk.get('/connect/compare/csv?from=2025-11-25&to=2026-11-24')).text();
 		const quillon = csv.split('\n').filter((line) => line.startsWith('Quillon Direct'));
 		const debit = quillon.find((line) => line.includes('Bank debit'))!.split(',');
@@ -239,7 +243,7 @@ describe('side by side', () => {
 			`SELECT COUNT(*) AS n, SUM(charged_fee) AS fee FROM payments WHERE taken > 0 AND method = 'bank-debit'
 			 AND captured_at >= ${Date.parse('2025-11-24T23:00:00Z')} AND captured_at < ${Date.parse('2026-11-24T23:00:00Z')}`
 		);
-		expect([Number(debit[2]), debit[4]]).toEqual([charged!.n, (charged!.fee / 100).toFixed(2)]);
+		expect([Number(debit[3]), debit[5]]).toEqual([charged!.n, (charged!.fee / 100).toFixed(2)]);
 		expect(quillon.find((line) => line.includes(',Card,'))).toMatch(/not carried/);
 	});
 	it('counts what happened around the payments, and charges it by each card', async () => {
@@ -270,25 +274,25 @@ describe('side by side', () => {
 		const csv = await (await desk.get('/connect/compare/csv?from=2025-11-25&to=2026-11-24')).text();
 		const [head, ...lines] = (parse(csv, { bom: true }) as string[][]).map((cells) => cells);
 		expect(head).toEqual(
-			'side,method,payments,volume,fees,around,cost,cannot_carry,cannot_carry_volume,why,rank'.split(',')
+			'side,method,currency,payments,volume,fees,around,cost,cannot_carry,cannot_carry_volume,why,rank'.split(',')
 		);
 		const minor = (text: string) => Math.round(Number(text) * 100);
 		for (const side of new Set(lines.map((line) => line[0]!))) {
 			const mine = lines.filter((line) => line[0] === side);
 			const whole = mine.find((line) => line[1] === 'in all')!;
 			const parts = mine.filter((line) => line !== whole);
-			expect([side, parts.reduce((sum, line) => sum + minor(line[6]!), 0)]).toEqual([side, minor(whole[6]!)]);
-			for (const line of parts.filter((one) => one[2])) expect(minor(line[4]!) + minor(line[5]!)).toBe(minor(line[6]!));
+			expect([side, parts.reduce((sum, line) => sum + minor(line[7]!), 0)]).toEqual([side, minor(whole[6]!)]);
+			for (const line of parts.filter((one) => one[3])) expect(minor(line[5]!) + minor(line[6]!)).toBe(minor(line[7]!));
 		}
 		// what a side leaves out and what it prices are together what all sides have before them
 		const bankDebit = lines.filter(([, method]) => method === 'Bank debit');
-		expect(new Set(bankDebit.map((line) => minor(line[3]!) + minor(line[8]!))).size).toBe(1);
-		expect(bankDebit.filter((line) => minor(line[8]!) > 0).length).toBe(bankDebit.length - 1);
+		expect(new Set(bankDebit.map((line) => minor(line[4]!) + minor(line[9]!))).size).toBe(1);
+		expect(bankDebit.filter((line) => minor(line[9]!) > 0).length).toBe(bankDebit.length - 1);
 		// one that keeps all of its fee and charges nothing for refunds has nothing around it; one with charges has
-		expect(lines.filter(([side]) => side === 'Ostrel').every((line) => minor(line[5]!) === 0)).toBe(true);
-		expect(lines.some(([side, , , , , around]) => side === 'Brackwater Acquiring' && minor(around!) > 0)).toBe(true);
+		expect(lines.filter(([side]) => side === 'Ostrel').every((line) => minor(line[6]!) === 0)).toBe(true);
+		expect(lines.some(([side, , , , , , around]) => side === 'Brackwater Acquiring' && minor(around!) > 0)).toBe(true);
 		// a refund gives the percentage back: what is around lowers the cost
-		expect(lines.some(([side, , , , , around]) => side === 'Sundial Split' && minor(around!) < 0)).toBe(true);
+		expect(lines.some(([side, , , , , , around]) => side === 'Sundial Split' && minor(around!) < 0)).toBe(true);
 	});
 	it('leads to the payments and attempts behind each count, page by page', async () => {
 		const shown = async (query: string) => (await compared(`/connect/compare?${query}`)).replace(/<!--.*?-->/g, '');

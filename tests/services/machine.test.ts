@@ -1,6 +1,7 @@
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import {
 	chmodSync,
+	chownSync,
 	copyFileSync,
 	mkdirSync,
 	readdirSync,
@@ -27,12 +28,19 @@ afterEach(async () => {
 });
 const inFolder = (name: string) => join(world!.app.folder, name);
 
+/** An account without any rights of its own, which root can give a process; others are under rights already. */
+const NOBODY = process.getuid?.() === 0 ? { uid: 65_534, gid: 65_534 } : {};
+/** Whether that account can read the application at all: a clone in a folder of root's own cannot be tested so. */
+const canRunAsNobody =
+	spawnSync(process.execPath, ['-e', 'fs.accessSync("build/index.js")'], { ...NOBODY }).status === 0;
+
 /** Starts the application where it cannot start. @returns what it said, and its exit code */
-async function startInVain(): Promise<{ says: string; code: number | null }> {
+async function startInVain(as: { uid?: number; gid?: number } = {}): Promise<{ says: string; code: number | null }> {
 	const { hostname, port } = new URL(world!.app.address);
 	const child = spawn(process.execPath, ['server.mjs'], {
 		env: { ...process.env, HOST: hostname, PORT: port, ORIGIN: world!.app.address, JUSTPURSE_DATA: world!.app.folder },
-		stdio: ['ignore', 'pipe', 'pipe']
+		stdio: ['ignore', 'pipe', 'pipe'],
+		...as
 	});
 	let says = '';
 	child.stderr.on('data', (data) => (says += String(data)));
@@ -122,6 +130,35 @@ describe('the folder of the data', () => {
 		await world.app.start();
 		expect(await rows(world, 'SELECT slug FROM tills')).toHaveLength(1);
 	}, 90_000);
+	it.runIf(canRunAsNobody)(
+		'with a database that may only be read gives a sentence, and leaves it as it is',
+		async () => {
+			world = await makeWorld();
+			await new Desk(world).openWebShop();
+			const gone = new Promise((done) => world!.app.child!.once('exit', done));
+			world.app.child!.kill('SIGTERM');
+			await gone;
+			const { uid, gid } = NOBODY;
+			const own = (name: string, mode: number) => {
+				if (uid !== undefined) chownSync(name, uid, gid!);
+				chmodSync(name, mode);
+			};
+			const files = readdirSync(world.app.folder).map(inFolder);
+			for (const file of files) own(file, 0o400);
+			own(world.app.folder, 0o500);
+			const before = readFileSync(inFolder('purse.sqlite'));
+			const closed = await startInVain(NOBODY);
+			expect(closed).toMatchObject({ code: 1 });
+			expect(closed.says).toMatch(/^Just Purse does not start\. The database .* cannot be written\. Give the account/);
+			expect(closed.says.trim().split('\n')).toHaveLength(1);
+			own(world.app.folder, 0o700);
+			for (const file of files) own(file, 0o600);
+			expect(readFileSync(inFolder('purse.sqlite')).equals(before)).toBe(true);
+			await world.app.start();
+			expect(await rows(world, 'SELECT slug FROM tills')).toHaveLength(1);
+		},
+		60_000
+	);
 	it('with a database whose pages are damaged is found while it runs, and told', async () => {
 		world = await makeWorld({ JUSTPURSE_ROUND_MS: '300', JUSTPURSE_INTEGRITY_MS: '0' });
 		const desk = new Desk(world);

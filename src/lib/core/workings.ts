@@ -23,3 +23,13 @@ export interface Working {
 	readonly steps: readonly WorkingStep[];
 	readonly end?: { readonly tone: 'brass' | 'clay' | 'moss' | 'blue'; readonly text: string };
 }
+
+/** One part of a verdict: words, or a figure that opens how it came about, or a way to what is to be done. */
+export interface VerdictPart {
+	readonly text: string;
+	readonly working?: Working;
+	readonly href?: string;
+	readonly tone?: 'clay' | 'moss';
+}
+/** The answer of a screen in one sentence or two, computed; each part opens its workings. */
+export type Verdict = readonly VerdictPart[];

@@ -1,4 +1,5 @@
 <script lang="ts" module>
+	import { formatMoment } from '$lib/core/calendar';
 	/** One payment of a list, as it is shown. */
 	export interface PaymentLine {
 		id: number;
@@ -39,15 +40,7 @@
 		timeZone: string;
 	}
 	const { lines, columns, locale, timeZone }: Props = $props();
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(locale, {
-			timeZone,
-			day: 'numeric',
-			month: 'short',
-			year: 'numeric',
-			hour: '2-digit',
-			minute: '2-digit'
-		});
+	const when = (ms: number) => formatMoment(ms, locale, timeZone);
 	const has = (column: string) => columns.includes(column);
 </script>
 

@@ -12,6 +12,7 @@ export { default as Sheet } from './Sheet.svelte';
 export { default as StageStrip } from './StageStrip.svelte';
 export { default as SubNav } from './SubNav.svelte';
 export { default as TillSheet } from './TillSheet.svelte';
+export { default as Verdict } from './Verdict.svelte';
 export { default as Workings } from './Workings.svelte';
 export { makeMargin, useMargin } from './workings.svelte';
 export type { IndexGroup, IndexItem } from './types';

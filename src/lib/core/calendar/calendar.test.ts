@@ -7,6 +7,7 @@ import {
 	easterOf,
 	expectedDay,
 	formatDay,
+	formatMoment,
 	instantIn,
 	inZone,
 	isTimeZone,
@@ -109,5 +110,16 @@ describe('days as they are typed', () => {
 		for (const locale of ['en-GB', 'en-BE', 'nl-BE', 'fr-CH', 'de-DE', 'en-US', 'sv-SE', 'ja-JP', 'cs-CZ'])
 			for (const day of ['2026-01-02', '2026-11-24', '2028-02-29'])
 				expect([locale, readDay(formatDay(day, locale), locale)]).toEqual([locale, day]);
+	});
+});
+
+describe('a moment', () => {
+	it('is written as the locale and the time zone of the business have it, its day as days are', () => {
+		const at = Date.parse('2026-11-26T23:23:45Z');
+		expect(formatMoment(at, 'en-GB', 'Europe/Brussels')).toBe('27/11/2026, 00:23');
+		expect(formatMoment(at, 'en-GB', 'Europe/Brussels', 'seconds')).toBe('27/11/2026, 00:23:45');
+		expect(formatMoment(at, 'nl-BE', 'America/New_York')).toBe('26/11/2026, 18:23');
+		for (const locale of ['en-GB', 'de-CH', 'fr-FR', 'en-US', 'ja-JP'])
+			expect(formatMoment(at, locale, 'UTC').startsWith(formatDay('2026-11-26', locale))).toBe(true);
 	});
 });

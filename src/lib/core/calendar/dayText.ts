@@ -1,4 +1,4 @@
-import type { Day } from './days';
+import { inZone, type Day } from './days';
 
 /** The order in which a locale writes day, month and year. */
 function orderOf(locale: string): ('day' | 'month' | 'year')[] {
@@ -18,6 +18,26 @@ export const formatDay = (day: Day, locale: string): string =>
 		numberingSystem: 'latn',
 		timeZone: 'UTC'
 	}).format(Date.parse(`${day}T12:00:00Z`));
+
+/**
+ * A moment as a locale writes it in figures: `26/11/2026, 11:23` in en-GB. The day stands as `formatDay` writes it.
+ * @param ms milliseconds since 1970, UTC
+ * @param timeZone IANA name
+ * @param precision minutes are enough but where several things happen within one
+ */
+export const formatMoment = (
+	ms: number,
+	locale: string,
+	timeZone: string,
+	precision: 'minutes' | 'seconds' = 'minutes'
+): string =>
+	`${formatDay(inZone(new Date(ms), timeZone).day, locale)}, ${new Intl.DateTimeFormat(locale, {
+		hour: '2-digit',
+		minute: '2-digit',
+		...(precision === 'seconds' ? { second: '2-digit' } : {}),
+		numberingSystem: 'latn',
+		timeZone
+	}).format(ms)}`;
 
 /**
  * Reads a day as it was typed: in the locale's own order with any mark between, or as ISO 8601 writes it.

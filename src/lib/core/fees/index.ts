@@ -14,3 +14,4 @@ export * from './csv';
 export * from './difference';
 export * from './places';
 export * from './sides';
+export * from './verdict';

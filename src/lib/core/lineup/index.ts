@@ -1,3 +1,4 @@
+export * from './acts';
 export * from './answer';
 export * from './checks';
 export * from './difference';

@@ -79,7 +79,7 @@ const by = (id: string) => ({ first: { kind: id === 'own' ? ('offline' as const)
 const offer = (id: string, method: string, routes: object, conditions: object = {}, more: object = {}) =>
 	Offer.parse({ id, method, name: id, routes, conditions, ...more });
 const asked = (lineUp: LineUp, c = context(), s = states()): Standing => ({ lineUp, context: c, states: s });
-const find = (standing: Standing, most = 3) => leastChanges(standing, (method) => `new-${method}`, most);
+const find = (standing: Standing, most = 3) => leastChanges(standing, (method) => `new-${method}`, { most });
 const kinds = (standing: Standing) => find(standing).map((one) => [one.offer, one.acts.map((act) => act.kind)]);
 
 describe('the least change', () => {

@@ -2,29 +2,43 @@ import { FUNDINGS, REGIONS } from '../../core/cards';
 import { ENTRY_MODES } from '../../core/fees';
 import { hasCard, methodName, ONLINE_METHODS, type Method } from '../../core/lineup';
 import { formatNumber } from '../../core/money';
-import type { Working, WorkingStep as Step } from '../../core/workings';
-import { allTills } from './tills';
+import type { Verdict, Working, WorkingStep as Step } from '../../core/workings';
+import { allTills, tillCurrencies } from './tills';
 import { lineUpsOf } from './lineups';
 import { connectorOf } from '../connectors';
 import type { ConnectionRow } from '../db';
 import { readAccount, type StoredAccount } from '../connectors/account';
 import { allConnections } from '../connect/connections';
 
-/** One cell: yes or no, a few words, and all that is behind it. */
+/** What a cell says by its mark: used by a till, could be, a switch or an approval is missing there, or not at all. */
+export type AbilityMark = 'used' | 'can' | 'there' | 'no';
+/** One cell: its mark, a few words where the mark does not say all, and all that is behind it. */
 export interface Cell {
-	readonly is: boolean;
-	readonly text: string;
+	readonly mark: AbilityMark;
+	readonly text?: string;
 	readonly working: Working;
 }
 export interface AbilityRow {
 	readonly name: string;
 	readonly cells: readonly Cell[];
 }
+interface AbilityColumn {
+	readonly id: string;
+	readonly name: string;
+	readonly mode: 'test' | 'live';
+	readonly readAt: number;
+}
 export interface AbilityTable {
-	readonly connections: readonly { id: string; name: string; mode: 'test' | 'live'; readAt: number }[];
+	readonly connections: readonly AbilityColumn[];
 	readonly methods: readonly { method: Method; name: string }[];
 	readonly method: Method;
+	/** methods by connection */
+	readonly rows: readonly AbilityRow[];
+	/** what those that carry the method can do with it */
+	readonly able: readonly AbilityColumn[];
 	readonly groups: readonly { name: string; rows: readonly AbilityRow[] }[];
+	/** what cannot be taken today though an account could */
+	readonly verdict: Verdict;
 }
 
 interface Held {
@@ -61,7 +75,9 @@ async function tillsByMethod(): Promise<Map<string, Map<string, string[]>>> {
 
 async function held(): Promise<Held[]> {
 	const [rows, uses] = await Promise.all([allConnections(), tillsByMethod()]);
-	return rows.map((row) => ({
+	// what is test stands beside what is live at the same processor
+	const sorted = [...rows].sort((a, b) => a.name.localeCompare(b.name) || a.mode.localeCompare(b.mode));
+	return sorted.map((row) => ({
 		row,
 		account: readAccount(row.account),
 		offers: connectorOf(row.processor).about.methods,
@@ -77,19 +93,13 @@ function whyNot({ row, account, offers }: Held, method: Method): string {
 	if (!offers.includes(method)) return `${row.name} does not offer it.`;
 	return 'This account cannot carry it.';
 }
-const SHORT = { 'not enabled': 'not enabled', country: 'not here', approval: 'approval awaited' } as const;
-const shortWhy = (one: Held, method: Method): string => {
-	const unable = one.account.unable.find((entry) => entry.method === method);
-	return unable ? SHORT[unable.why] : 'not offered';
-};
 const title = ({ row }: Held, what: string) => `${row.name}: ${what}`;
 const used = (one: Held, method: Method): Step[] => {
 	const tills = one.uses.get(method);
 	return [{ title: tills ? `Used by ${tills.join(', ')}` : 'No till uses it yet' }];
 };
-const no = (one: Held, method: Method, says: string, text = shortWhy(one, method)): Cell => ({
-	is: false,
-	text,
+const no = (one: Held, method: Method, says: string): Cell => ({
+	mark: one.account.unable.some((entry) => entry.method === method) ? 'there' : 'no',
 	working: { title: title(one, methodName(method).toLowerCase()), steps: [{ mark: 'no', title: says }] }
 });
 const range = ({ minimum, maximum }: { minimum?: number; maximum?: number }, currency: string, locale: string) => {
@@ -107,50 +117,48 @@ export async function abilityTable(wanted: string, locale: string): Promise<Abil
 	);
 	const method = methods.find((one) => one === wanted) ?? methods[0] ?? 'card';
 	const abilityIn = (one: Held, which: Method) => one.account.abilities.find((ability) => ability.method === which);
-	const groups: { name: string; rows: AbilityRow[] }[] = [
-		{
-			name: 'Methods',
-			rows: methods.map((which) => ({
-				name: methodName(which),
-				cells: all.map((one) => {
-					const ability = abilityIn(one, which);
-					if (!ability) return no(one, which, whyNot(one, which));
-					return {
-						is: true,
-						text: one.uses.get(which) ? `in use` : 'yes',
-						working: {
-							title: title(one, methodName(which).toLowerCase()),
-							about: `Read from ${one.row.name}, account ${one.row.accountId}.`,
-							steps: [
-								...ability.limits.map((limit) => ({
-									mark: 'yes' as const,
-									title: limit.currency,
-									sub: range(limit, limit.currency, locale)
-								})),
-								{ title: `Entry: ${ability.entries.join(', ')}` },
-								...(ability.wantsDomainProof ? [{ title: 'Each web domain must be proven first' }] : []),
-								...(ability.wantsPageCode ? [{ title: 'Wants its code on the shop’s page' }] : []),
-								...used(one, which)
-							]
-						}
-					};
-				})
-			}))
-		}
-	];
+	const rows = methods.map((which) => ({
+		name: methodName(which),
+		cells: all.map((one): Cell => {
+			const ability = abilityIn(one, which);
+			if (!ability) return no(one, which, whyNot(one, which));
+			return {
+				mark: one.uses.get(which) ? 'used' : 'can',
+				working: {
+					title: title(one, methodName(which).toLowerCase()),
+					about: `Read from ${one.row.name}, account ${one.row.accountId}.`,
+					steps: [
+						...ability.limits.map((limit) => ({
+							mark: 'yes' as const,
+							title: limit.currency,
+							sub: range(limit, limit.currency, locale)
+						})),
+						{ title: `Entry: ${ability.entries.join(', ')}` },
+						...(ability.wantsDomainProof ? [{ title: 'Each web domain must be proven first' }] : []),
+						...(ability.wantsPageCode ? [{ title: 'Wants its code on the shop’s page' }] : []),
+						...used(one, which)
+					]
+				}
+			};
+		})
+	}));
+	const able = all.filter((one) => abilityIn(one, method));
+	const groups: { name: string; rows: AbilityRow[] }[] = [];
 	const row = (
 		name: string,
-		cell: (one: Held, ability: NonNullable<ReturnType<typeof abilityIn>>) => string | { not: string; text?: string }
+		cell: (one: Held, ability: NonNullable<ReturnType<typeof abilityIn>>) => string | { not: string }
 	): AbilityRow => ({
 		name,
-		cells: all.map((one) => {
-			const ability = abilityIn(one, method);
-			if (!ability) return no(one, method, whyNot(one, method), '–');
-			const told = cell(one, ability);
-			if (typeof told !== 'string') return no(one, method, told.not, told.text ?? 'no');
+		cells: able.map((one): Cell => {
+			const told = cell(one, abilityIn(one, method)!);
+			if (typeof told !== 'string')
+				return {
+					mark: 'no',
+					working: { title: title(one, name), steps: [{ mark: 'no', title: told.not }] }
+				};
 			return {
-				is: true,
-				text: told,
+				mark: one.uses.get(method) ? 'used' : 'can',
+				...(told === 'yes' ? {} : { text: told }),
 				working: {
 					title: title(one, `${methodName(method).toLowerCase()}, ${name}`),
 					steps: [{ mark: 'yes', title: told === 'yes' ? `${name}: yes` : told }, ...used(one, method)]
@@ -158,7 +166,7 @@ export async function abilityTable(wanted: string, locale: string): Promise<Abil
 			};
 		})
 	});
-	const currencies = [...new Set(all.flatMap((one) => abilityIn(one, method)?.currencies ?? []))].sort();
+	const currencies = [...new Set(able.flatMap((one) => abilityIn(one, method)!.currencies))].sort();
 	groups.push({
 		name: 'Currencies and limits',
 		rows: currencies.map((code) =>
@@ -166,13 +174,15 @@ export async function abilityTable(wanted: string, locale: string): Promise<Abil
 				if (!carried.includes(code))
 					return { not: `${own.name} does not carry ${code}; it carries ${carried.join(', ')}.` };
 				const limit = limits.find((one) => one.currency === code);
-				return limit ? range(limit, code, locale) : 'any amount';
+				return limit && (limit.minimum !== undefined || limit.maximum !== undefined)
+					? range(limit, code, locale)
+					: 'yes';
 			})
 		)
 	});
 	if (hasCard(method)) {
 		const schemes = [
-			...new Map(all.flatMap((one) => one.account.schemes.map((scheme) => [scheme.id, scheme.name] as const)))
+			...new Map(able.flatMap((one) => one.account.schemes.map((scheme) => [scheme.id, scheme.name] as const)))
 		];
 		const part = (name: string, id: string, of: 'schemes' | 'fundings' | 'regions') =>
 			row(name, ({ row: own }, { cardTypes }) => {
@@ -196,7 +206,7 @@ export async function abilityTable(wanted: string, locale: string): Promise<Abil
 		)
 	});
 	groups.push({
-		name: 'Around it',
+		name: 'Time and refunds',
 		rows: [
 			row('capture later', ({ account, row: own }) =>
 				connectorOf(own.processor).capture && account.authorisationDays
@@ -207,18 +217,88 @@ export async function abilityTable(wanted: string, locale: string): Promise<Abil
 			row('can come back', ({ account }) =>
 				account.returns && method === 'bank-debit'
 					? `${account.returns.weeks} weeks`
-					: { not: 'Only by a refund or a dispute.', text: 'no' }
+					: { not: 'Only by a refund or a dispute.' }
 			),
 			row('pays out', ({ account }) => `${account.payout.bankDays} bank days`)
 		]
 	});
+	const column = ({ row: own }: Held) => ({ id: own.id, name: own.name, mode: own.mode, readAt: own.accountReadAt });
 	return {
-		connections: all.map(({ row: own }) => ({ id: own.id, name: own.name, mode: own.mode, readAt: own.accountReadAt })),
+		connections: all.map(column),
 		methods: methods.map((one) => ({ method: one, name: methodName(one) })),
 		method,
-		groups
+		rows,
+		able: able.map(column),
+		groups,
+		verdict: await unusedVerdict(all)
 	};
 }
+
+/** So many are named in the sentence; the rest stands in the workings. */
+const NAMED = 3;
+
+/** What cannot be taken today at any live till, though a live account could carry it: by method and currency. */
+async function unusedVerdict(all: readonly Held[]): Promise<Verdict> {
+	const live = all.filter((one) => one.row.mode === 'live' && one.row.verified);
+	if (!live.length)
+		return [
+			{ text: 'No verdict: no live account is connected, so nothing can be taken yet. ' },
+			{ text: 'Connect a processor', href: '/connect/processors' }
+		];
+	const taken = new Set<string>();
+	for (const till of await allTills()) {
+		if (till.mode !== 'live') continue;
+		const { published } = await lineUpsOf(till.id);
+		for (const offer of published?.offers ?? [])
+			if (offer.on)
+				for (const currency of tillCurrencies(till))
+					if (offer.routes[currency]) taken.add(`${offer.method} ${currency}`);
+	}
+	const could = new Map<string, { method: Method; currency: string; names: string[] }>();
+	for (const { row, account } of live)
+		for (const { method, currencies } of account.abilities)
+			for (const currency of currencies) {
+				const key = `${method} ${currency}`;
+				if (taken.has(key)) continue;
+				const one = could.get(key) ?? { method, currency, names: [] };
+				one.names.push(row.name);
+				could.set(key, one);
+			}
+	if (!could.size)
+		return [
+			{ text: 'Your tills take every method in every currency that your live accounts can carry.', tone: 'moss' }
+		];
+	const byMethod = new Map<Method, string[]>();
+	for (const { method, currency } of could.values()) byMethod.set(method, [...(byMethod.get(method) ?? []), currency]);
+	const says = [...byMethod].map(
+		([method, currencies]) => `${methodName(method).toLowerCase()} in ${inWords(currencies)}`
+	);
+	return [
+		{ text: 'No till takes ' },
+		{
+			text: `${could.size} way${could.size === 1 ? '' : 's'} to pay that your accounts could`,
+			working: {
+				title: 'Could be taken, and is not',
+				about:
+					'A method in a currency that a live account carries, and that no published line-up of a live till routes.',
+				steps: [...could.values()].map(({ method, currency, names }) => ({
+					title: `${methodName(method)}, ${currency}`,
+					sub: `by ${inWords(names)}`
+				})),
+				end: {
+					tone: 'blue',
+					text: 'To take one, add an offer for it to a till’s line-up, or take its currency in the till’s settings.'
+				}
+			}
+		},
+		{
+			text: `: ${says.slice(0, NAMED).join('; ')}${says.length > NAMED ? ` and ${says.length - NAMED} more methods` : ''}. `
+		},
+		{ text: 'Open the line-ups', href: '/accept' }
+	];
+}
+const inWords = (list: readonly string[]): string =>
+	list.length > 1 ? `${list.slice(0, -1).join(', ')} and ${list.at(-1)}` : (list[0] ?? '');
 
 /** The whole table as lines: one per connection, method, currency and card type, or per reason why not. */
 export async function abilityLines(): Promise<Record<string, string>[]> {

@@ -6,6 +6,7 @@ import {
 	type GridEntry,
 	type GridTill
 } from '../../core/lineup';
+import { exponentOf } from '../../core/money';
 import { contextOf } from './ask';
 import { snapshot, type Snapshot } from './snapshot';
 import { timeNow } from '../signals/clock';
@@ -29,13 +30,23 @@ export interface GridCell {
 	}[];
 }
 export interface GridView {
-	readonly columns: readonly { key: string; name: string; sub: string; href: string; test: boolean }[];
-	readonly rows: readonly { key: string; name: string; scheme: boolean; cells: readonly GridCell[] }[];
+	readonly columns: readonly {
+		key: string;
+		name: string;
+		sub: string;
+		href: string;
+		test: boolean;
+		/** where it is asked what would offer a method here; METHOD stands for it */
+		leastChange?: string;
+	}[];
+	/** a method, or card schemes of one; schemes that are taken alike at every column are one row */
+	readonly rows: readonly { key: string; name: string; sub: string; under: string; cells: readonly GridCell[] }[];
 	readonly tills: readonly { slug: string; name: string; mode: string; state: string; empty: boolean }[];
 	readonly currencies: readonly string[];
 	readonly methods: readonly { value: string; name: string }[];
 	readonly connections: readonly { id: string; name: string }[];
-	readonly holes: number;
+	/** tills that take a currency and offer nothing in it now, each with the way to the least change */
+	readonly nothing: readonly { till: string; name: string; currency: string; href: string }[];
 }
 
 const TROUBLE: Record<string, string> = {
@@ -70,6 +81,17 @@ async function read(query: URLSearchParams): Promise<{ held: Snapshot; tills: Gr
 	return { held, tills, entries };
 }
 
+/** A usual amount, at which it is asked what would make something offered: 50 of the currency's major unit. */
+const USUAL = 50;
+const askFor = (slug: string, currency: string, method = ''): string =>
+	`/accept/tills/${slug}/ask?${new URLSearchParams({
+		currency,
+		amount: String(USUAL * 10 ** exponentOf(currency)),
+		minor: 'yes',
+		which: 'published',
+		...(method ? { method } : {})
+	})}`;
+
 const nameOf = (carrier: Carrier | undefined, held: Snapshot): string =>
 	(carrier && (held.connections.get(carrier.id)?.name ?? held.offline.get(carrier.id)?.name)) ?? 'removed';
 
@@ -90,7 +112,8 @@ export async function gridView(across: Pivot, query: URLSearchParams, locale: st
 						name: one.name,
 						sub: published ? `version ${published.number}` : 'not published',
 						href: `/accept/tills/${one.slug}`,
-						test: row.mode === 'test'
+						test: row.mode === 'test',
+						leastChange: published && askFor(one.slug, one.currencies[0] ?? 'EUR', 'METHOD')
 					};
 				})
 			: across === 'currency'
@@ -104,18 +127,12 @@ export async function gridView(across: Pivot, query: URLSearchParams, locale: st
 					}));
 	const keyOf = (one: GridEntry) =>
 		across === 'till' ? one.till : across === 'currency' ? one.currency : one.carrier.id;
-	const rows = new Map<string, { name: string; scheme: boolean; cells: Map<string, GridEntry[]> }>();
+	const rows = new Map<string, { method: string; scheme: string; cells: Map<string, GridEntry[]> }>();
 	for (const one of entries) {
 		const key = `${one.method} ${one.scheme}`;
 		let row = rows.get(key);
 		if (!row) {
-			row = {
-				name: one.scheme
-					? `${one.method === 'card' ? '' : `${methodName(one.method)}, `}${held.schemeNames[one.scheme] ?? one.scheme}`
-					: methodName(one.method),
-				scheme: !!one.scheme && one.method === 'card',
-				cells: new Map()
-			};
+			row = { method: one.method, scheme: one.scheme ?? '', cells: new Map() };
 			rows.set(key, row);
 		}
 		const cell = row.cells.get(keyOf(one));
@@ -134,30 +151,55 @@ export async function gridView(across: Pivot, query: URLSearchParams, locale: st
 		return says;
 	};
 	const text = (one: GridEntry) => (across === 'currency' ? till.get(one.till)!.name : one.currency);
-	const order = (key: string) => (key.startsWith('card ') ? 0 : key.startsWith('device-wallet') ? 1 : 2);
-	const sorted = [...rows].sort(([a, x], [b, y]) => order(a) - order(b) || x.name.localeCompare(y.name));
+	const nameOfScheme = (id: string) => held.schemeNames[id] ?? id;
+	const cellsOf = (row: { cells: Map<string, GridEntry[]> }): GridCell[] =>
+		columns.map((column) => ({
+			marks: (row.cells.get(column.key) ?? []).map((one) => ({
+				text: text(one),
+				under: across === 'connection' ? till.get(one.till)!.name : '',
+				through: nameOf(one.onStandby ? one.standby : one.carrier, held),
+				conditions: one.conditions,
+				trouble: one.trouble ? TROUBLE[one.trouble]! : '',
+				standby: one.onStandby,
+				href: `/accept/tills/${one.till}/offers/${one.offerId}`,
+				says: [
+					`${one.offerName}, through ${nameOf(one.carrier, held)}${one.standby ? `; ${nameOf(one.standby, held)} stands by` : ''}`,
+					...wordsOf(one)
+				]
+			}))
+		}));
+	const order = (method: string) => (method === 'card' ? 0 : method === 'device-wallet' ? 1 : 2);
+	const methods = [...new Set([...rows.values()].map((row) => row.method))].sort(
+		(a, b) => order(a) - order(b) || methodName(a as never).localeCompare(methodName(b as never))
+	);
+	const folded = methods.flatMap((method) => {
+		const name = methodName(method as never);
+		const alike = new Map<string, { schemes: string[]; cells: GridCell[] }>();
+		for (const row of rows.values()) {
+			if (row.method !== method) continue;
+			const cells = cellsOf(row);
+			const key = JSON.stringify(cells);
+			const known = alike.get(key);
+			if (known) known.schemes.push(nameOfScheme(row.scheme));
+			else alike.set(key, { schemes: [nameOfScheme(row.scheme)], cells });
+		}
+		const groups = [...alike.values()].map(({ schemes, cells }) => ({ schemes: schemes.sort(), cells }));
+		const [only] = groups;
+		if (groups.length === 1 && only)
+			return [{ key: method, name, sub: only.schemes.filter(Boolean).join(', '), under: '', cells: only.cells }];
+		return groups
+			.sort((a, b) => a.schemes[0]!.localeCompare(b.schemes[0]!))
+			.map(({ schemes, cells }) => ({
+				key: `${method} ${schemes.join(' ')}`,
+				name: schemes.join(', '),
+				sub: '',
+				under: name,
+				cells
+			}));
+	});
 	return {
 		columns,
-		rows: sorted.map(([key, row]) => ({
-			key,
-			name: row.name,
-			scheme: row.scheme,
-			cells: columns.map((column) => ({
-				marks: (row.cells.get(column.key) ?? []).map((one) => ({
-					text: text(one),
-					under: across === 'connection' ? till.get(one.till)!.name : '',
-					through: nameOf(one.onStandby ? one.standby : one.carrier, held),
-					conditions: one.conditions,
-					trouble: one.trouble ? TROUBLE[one.trouble]! : '',
-					standby: one.onStandby,
-					href: `/accept/tills/${one.till}/offers/${one.offerId}`,
-					says: [
-						`${one.offerName}, through ${nameOf(one.carrier, held)}${one.standby ? `; ${nameOf(one.standby, held)} stands by` : ''}`,
-						...wordsOf(one)
-					]
-				}))
-			}))
-		})),
+		rows: folded,
 		tills: [...held.tills.values()].map((one) => ({
 			slug: one.row.slug,
 			name: one.row.name,
@@ -172,13 +214,16 @@ export async function gridView(across: Pivot, query: URLSearchParams, locale: st
 		connections: [...held.connections.values()]
 			.filter((row) => !row.removedAt)
 			.map(({ id, name, mode }) => ({ id, name: mode === 'test' ? `${name}, test` : name })),
-		holes: [...till.values()].reduce(
-			(all, one) =>
-				all +
-				one.currencies.filter(
-					(code) => !entries.some((entry) => entry.till === one.slug && entry.currency === code && !entry.trouble)
-				).length,
-			0
+		nothing: [...till.values()].flatMap((one) =>
+			held.tills.get(one.slug)!.published
+				? one.currencies
+						.filter(
+							(code) =>
+								currencies.includes(code) &&
+								!entries.some((entry) => entry.till === one.slug && entry.currency === code && !entry.trouble)
+						)
+						.map((currency) => ({ till: one.slug, name: one.name, currency, href: askFor(one.slug, currency) }))
+				: []
 		)
 	};
 }

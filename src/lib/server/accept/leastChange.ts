@@ -53,9 +53,12 @@ function idFor(tillId: string, method: string): string {
 	return ids.get(key)!;
 }
 
-/** The smallest changes for a payer who was asked for at a till. */
-export const suggestChanges = (till: TillRow, standing: Standing): LeastChange[] =>
-	leastChanges(standing, (method) => idFor(till.id, method));
+/**
+ * The smallest changes for a payer who was asked for at a till.
+ * @param method of this method alone; empty for any
+ */
+export const suggestChanges = (till: TillRow, standing: Standing, method = ''): LeastChange[] =>
+	leastChanges(standing, (made) => idFor(till.id, made), method ? { method } : {});
 
 const keyOf = (acts: readonly Act[]): string =>
 	JSON.stringify(acts.map((act) => (act.kind === 'add offer' ? { ...act, made: { ...act.made, id: '' } } : act)));
@@ -208,9 +211,10 @@ export async function draftChange(
 	standing: Standing,
 	key: string,
 	revision: number,
-	by: string
+	by: string,
+	method = ''
 ): Promise<string | undefined> {
-	const change = suggestChanges(till, standing).find((one) => keyOf(one.acts) === key);
+	const change = suggestChanges(till, standing, method).find((one) => keyOf(one.acts) === key);
 	if (!change || !change.acts.some(isOnLineUp))
 		return 'Something changed since this was shown. Nothing was done: look at the suggestions as they are now.';
 	await changeDraft(

@@ -1,11 +1,13 @@
 import pdfmake from 'pdfmake';
 import roboto from 'pdfmake/fonts/Roboto.js';
 import type { TDocumentDefinitions } from 'pdfmake/interfaces';
+import { formatDay } from '../../core/calendar';
 import { sumAround } from '../../core/fees';
 import { formatNumber } from '../../core/money';
 import { theBusiness } from '../connect/business';
 import type { Asked } from './asked';
 import type { Compared } from './compare';
+import { sayVerdict } from './verdict';
 
 const INK = '#2B2320';
 const QUIET = '#6F635B';
@@ -14,11 +16,12 @@ const CLAY = '#A9482A';
 
 /** A comparison as a PDF of one or more landscape pages, to hand to a partner. */
 export async function comparisonPdf(
-	{ chosen, period, capital, homeCurrency }: Asked,
+	asked: Asked,
 	compared: Compared,
 	locale: string,
 	address: string
 ): Promise<Buffer> {
+	const { chosen, period, capital, homeCurrency } = asked;
 	const { name } = await theBusiness();
 	const say = (minor: number) => formatNumber({ minor, currency: homeCurrency }, locale);
 	const bps = (fee: number, base: number) => (base ? `${((fee * 10_000) / base).toFixed(0)} bps` : '');
@@ -60,7 +63,14 @@ export async function comparisonPdf(
 		content: [
 			{ text: 'Side by side', fontSize: 18, bold: true },
 			{
-				text: `${name}: ${compared.count.toLocaleString(locale)} captured payments, ${period.from} to ${period.to}, through each rate card. Around them: ${count(happened.refunds)} refunds, ${count(happened.disputes)} disputes, ${count(happened.declined)} declined attempts. Sums in ${homeCurrency}; waiting at ${capital} % a year.`,
+				text: sayVerdict(asked, compared, locale)
+					.map((part) => part.text)
+					.join(''),
+				fontSize: 10,
+				margin: [0, 4, 0, 2]
+			},
+			{
+				text: `${name}: ${compared.count.toLocaleString(locale)} captured payments, ${formatDay(period.from, locale)} to ${formatDay(period.to, locale)}, through each rate card. Beside them: ${count(happened.refunds)} refunds, ${count(happened.disputes)} disputes, ${count(happened.declined)} declined attempts. Sums in ${homeCurrency}; waiting at ${capital} % a year.`,
 				color: QUIET,
 				margin: [0, 2, 0, 10]
 			},
@@ -80,7 +90,8 @@ export async function comparisonPdf(
 								`${method.name}, ${method.count.toLocaleString(locale)} payments`,
 								chosen.map((side) => {
 									const cost = method.costs[side.id]!;
-									if (!cost.count) return { text: 'hole', bad: `${say(cost.leftOutHome)}: ${cost.holeWhy}` };
+									if (!cost.count)
+										return { text: '–', bad: `cannot carry them: ${say(cost.leftOutHome)}, ${cost.holeWhy}` };
 									return {
 										text: say(cost.cost),
 										sub: `${bps(cost.cost, cost.base)}${cost.rank ? `, no. ${cost.rank}` : ''}`,
@@ -100,7 +111,7 @@ export async function comparisonPdf(
 							sum('conversion').map((minor) => ({ text: say(minor) }))
 						),
 						row(
-							'of it around payments',
+							'of it refunds, disputes, declined attempts',
 							around.map((one) => ({ text: say(sumAround(one) - one.payouts.fee) }))
 						),
 						row(
@@ -135,7 +146,7 @@ export async function comparisonPdf(
 				}
 			},
 			{
-				text: 'A processor is ranked within a method, over the payments that all of those ranked can carry. What one cannot carry is a hole and costs nothing here; how much that is stands beside it.',
+				text: 'A processor is ranked within a method, over the payments that all of those ranked can carry. What one cannot carry is left out of its sum; how much that is stands beside it.',
 				color: QUIET,
 				fontSize: 7,
 				margin: [0, 8, 0, 0]

@@ -1,4 +1,4 @@
-import { daysBetween } from '../../core/calendar';
+import { daysBetween, formatDay } from '../../core/calendar';
 import { sumAround } from '../../core/fees';
 import { methodName } from '../../core/lineup';
 import { formatNumber } from '../../core/money';
@@ -6,13 +6,16 @@ import { BEHIND, LATE_DAYS, type Behind } from '../db';
 import type { Asked } from './asked';
 import type { Compared } from './compare';
 import { behind, singlePayments } from './singles';
+import { sayVerdict } from './verdict';
 
 const bpsOf = (cost: number, base: number) => (base ? Math.round((cost * 1_000_000) / base) / 100 : null);
 
 /** A comparison as the page shows it: every figure as text, with what its workings need. */
-export function shownComparison({ chosen, homeCurrency }: Asked, compared: Compared, locale: string) {
+export function shownComparison(asked: Asked, compared: Compared, locale: string) {
+	const { chosen, homeCurrency } = asked;
 	const say = (minor: number) => formatNumber({ minor, currency: homeCurrency }, locale);
 	return {
+		verdict: sayVerdict(asked, compared, locale),
 		count: compared.count,
 		offline: {
 			count: compared.offline.count,
@@ -163,13 +166,13 @@ export async function lookedAt(asked: Asked, compared: Compared, look: string, s
 		return {
 			...page,
 			title: TITLES[look],
-			about: `${asked.period.from} to ${asked.period.to}`,
+			about: `${formatDay(asked.period.from, locale)} to ${formatDay(asked.period.to, locale)}`,
 			columns:
 				look === 'declined' ? 'Why' : look === 'late' ? 'Ordered' : look === 'refunded' ? 'Refunded' : 'Disputed',
 			more,
 			rows: rows.map((one) => ({
 				row: one.row,
-				day: one.day,
+				day: formatDay(one.day, locale),
 				id: one.processorId || (one.row < 0 ? 'own till' : ''),
 				own: one.row < 0 ? -one.row : undefined,
 				what: `${methodName(one.method as never)}, ${one.source}`,
@@ -178,7 +181,7 @@ export async function lookedAt(asked: Asked, compared: Compared, look: string, s
 					look === 'declined'
 						? one.reason || 'no reason was told'
 						: look === 'late'
-							? `${one.ordered}, ${daysBetween(one.ordered, one.day)} days before`
+							? `${formatDay(one.ordered, locale)}, ${daysBetween(one.ordered, one.day)} days before`
 							: say(look === 'refunded' ? one.refunded : one.disputed, one.currency)
 			}))
 		};
@@ -200,12 +203,12 @@ export async function lookedAt(asked: Asked, compared: Compared, look: string, s
 		more,
 		rows: rows.map((one) => ({
 			row: one.row,
-			day: one.day,
+			day: formatDay(one.day, locale),
 			id: one.processorId || (one.row < 0 ? 'own till' : ''),
 			own: one.row < 0 ? -one.row : undefined,
 			what: [
 				one.refunded ? `${say(one.refunded, one.currency)} refunded` : '',
-				one.ordered ? `ordered ${one.ordered}` : ''
+				one.ordered ? `ordered ${formatDay(one.ordered, locale)}` : ''
 			]
 				.filter(Boolean)
 				.join(', '),

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import type { Working } from '$lib/core/workings';
-	import { Figure, Sheet, Workings } from '$lib/ui';
+	import type { Verdict as VerdictParts, Working } from '$lib/core/workings';
+	import { Figure, Sheet, Verdict, Workings } from '$lib/ui';
 	import { SvelteURLSearchParams } from 'svelte/reactivity';
 	const { data } = $props();
 	const { grid } = $derived(data);
@@ -29,14 +29,58 @@
 			link: { href: one.href, label: 'Open the offer' }
 		}))
 	});
-	const hole = (row: string, column: string): Working => ({
-		title: `${row}, ${column}`,
-		steps: [{ mark: 'no', title: 'Not accepted', sub: 'no offer that is on takes it here' }]
+	const notTaken = (row: (typeof grid.rows)[number], column: (typeof grid.columns)[number]): Working => ({
+		title: `${row.under ? `${row.under}, ` : ''}${row.name}, ${column.name}`,
+		steps: [
+			{
+				mark: 'no',
+				title: 'Not accepted',
+				sub: 'no offer that is on takes it here',
+				...(column.leastChange && !row.under
+					? {
+							link: {
+								href: column.leastChange.replace('METHOD', row.key.split(' ')[0]!),
+								label: 'See the least change that offers it'
+							}
+						}
+					: {})
+			}
+		]
 	});
+	const verdict = $derived<VerdictParts>(
+		grid.nothing.length
+			? [
+					{
+						text: `${grid.nothing.length} till and currency pair${grid.nothing.length === 1 ? ' has' : 's have'} nothing to pay by`,
+						tone: 'clay',
+						working: {
+							title: 'Nothing to pay by',
+							about: 'The till takes the currency, and no offer of its published line-up does, or none works now.',
+							steps: grid.nothing.map((one) => ({
+								mark: 'no' as const,
+								title: `${one.name}, ${one.currency}`,
+								link: { href: one.href, label: 'See the least change' }
+							}))
+						}
+					},
+					{
+						text: `: ${grid.nothing
+							.slice(0, 3)
+							.map((one) => `${one.name} in ${one.currency}`)
+							.join(', ')}${grid.nothing.length > 3 ? ' and more' : ''}.`
+					}
+				]
+			: grid.rows.length
+				? [
+						{ text: 'Every published till has something to pay by in each of its currencies.', tone: 'moss' },
+						{ text: ' Limits and conditions can still leave a payer with nothing: see each till’s situations.' }
+					]
+				: [{ text: 'No verdict yet: nothing that is published fits this choice.' }]
+	);
 	const filtered = $derived(Object.values(data.filter).some(Boolean));
 </script>
 
-<Sheet title="All tills" about="What each till accepts, and through whom">
+<Sheet title="All tills">
 	{#snippet acts()}
 		<a class="button" href="/accept/pauses">Pause everywhere</a>
 		<a class="button" href="/accept/csv?{data.query}" download>Export as CSV</a>
@@ -49,6 +93,7 @@
 		</p>
 		<p class="mt-3"><a class="button" href="/accept/tills/new">Set up the first till</a></p>
 	{:else}
+		<Verdict {verdict} />
 		<div class="filters mt-3 flex flex-wrap items-end gap-x-2 gap-y-2 text-[12px]">
 			<fieldset class="ticks !mt-0">
 				<legend class="quiet">Across</legend>
@@ -73,7 +118,7 @@
 				>
 			{/each}
 		</div>
-		<div class="mt-3 overflow-x-auto">
+		<div class="wide-table mt-3">
 			<table class="grid-of">
 				<thead>
 					<tr>
@@ -87,11 +132,13 @@
 				</thead>
 				<tbody>
 					{#each grid.rows as row, at (row.key)}
-						{#if row.scheme && !grid.rows[at - 1]?.scheme}<tr
-								><th class="stick" scope="row">Card</th>{#each grid.columns as column (column.key)}<td></td>{/each}</tr
+						{#if row.under && row.under !== grid.rows[at - 1]?.under}<tr
+								><th class="stick" scope="rowgroup" colspan={grid.columns.length + 1}>{row.under}</th></tr
 							>{/if}
 						<tr>
-							<th class="stick" class:pl={row.scheme} scope="row">{row.name}</th>
+							<th class="stick" class:pl={row.under} scope="row"
+								>{row.name}{#if row.sub}<span class="sub">{row.sub}</span>{/if}</th
+							>
 							{#each row.cells as cell, c (c)}
 								<td>
 									{#each joined(cell.marks) as marks, i (i)}
@@ -110,7 +157,7 @@
 													.join(' · ')}</span
 											>
 										</span>
-									{:else}<Figure working={hole(row.name, grid.columns[c]!.name)}
+									{:else}<Figure working={notTaken(row, grid.columns[c]!)}
 											><span class="quiet" aria-label="not accepted">–</span></Figure
 										>{/each}
 								</td>
@@ -129,11 +176,8 @@
 			</table>
 		</div>
 		<p class="quiet mt-2 text-[12px]">
-			“if” marks what has conditions; a dash is a hole. Press any of them: what it takes, through whom and under which
-			conditions stands in the margin.
-			{#if grid.holes}<b class="text-clay"
-					>{grid.holes} till and currency {grid.holes === 1 ? 'pair has' : 'pairs have'} nothing at all.</b
-				>{/if}
+			“if”: under conditions · –: not accepted. Press a cell to see what it takes, through whom and under which
+			conditions.
 		</p>
 		{#each grid.tills.filter((one) => one.empty) as one (one.slug)}
 			<p class="note mt-2">

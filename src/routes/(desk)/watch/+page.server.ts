@@ -1,3 +1,4 @@
+import { formatDay } from '$lib/core/calendar';
 import { snapshot } from '$lib/server/accept/snapshot';
 import { z } from 'zod';
 import { arrivalsPage, refusedLately } from '$lib/server/watch/lists';
@@ -8,7 +9,7 @@ const Query = z.object({
 	before: z.coerce.number().int().positive().optional().catch(undefined)
 });
 
-export const load: PageServerLoad = async ({ url, depends }) => {
+export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	depends('live:arrivals');
 	const { state, before } = Query.parse({
 		state: url.searchParams.get('state') ?? undefined,
@@ -36,7 +37,7 @@ export const load: PageServerLoad = async ({ url, depends }) => {
 		refused: refused.map((row) => ({
 			connection: connections.get(row.connectionId)?.name ?? '',
 			reason: row.reason,
-			day: row.day,
+			day: formatDay(row.day, locals.locale),
 			count: row.count
 		}))
 	};

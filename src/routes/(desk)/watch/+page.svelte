@@ -1,15 +1,8 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			day: 'numeric',
-			month: 'short',
-			hour: '2-digit',
-			minute: '2-digit',
-			second: '2-digit'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone, 'seconds');
 	const STATES = {
 		stored: 'stored, work is next',
 		unconfirmed: 'not confirmed yet',

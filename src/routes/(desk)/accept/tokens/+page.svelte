@@ -1,15 +1,9 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { DayInput, Sheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
-	const when = (ms: number | null) =>
-		ms === null
-			? 'never'
-			: new Date(ms).toLocaleString(data.locale, {
-					timeZone: data.business.timeZone,
-					dateStyle: 'medium',
-					timeStyle: 'short'
-				});
+	const when = (ms: number | null) => (ms === null ? 'never' : formatMoment(ms, data.locale, data.business.timeZone));
 	const typed = $derived(form && 'typed' in form ? form.typed : undefined);
 	const SCOPES: Record<string, string> = {
 		tills: 'read tills, and ask what a payer is offered',

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDay } from '$lib/core/calendar';
 	import { invalidateAll } from '$app/navigation';
 	import { Sheet, Workings } from '$lib/ui';
 	import type { ComponentProps } from 'svelte';
@@ -41,7 +42,10 @@
 {#if 'mix' in data}
 	{#key data.sides.map((side) => side.id).join()}<Compared data={data as Ready} />{/key}
 {:else if pending}
-	<Sheet title="Side by side" about="{data.period.from} to {data.period.to}">
+	<Sheet
+		title="Side by side"
+		about="{formatDay(data.period.from, data.locale)} to {formatDay(data.period.to, data.locale)}"
+	>
 		<section class="note mt-4 max-w-[520px]" aria-live="polite">
 			{#if failed}
 				<p>

@@ -142,7 +142,7 @@
 	const nameOf = (which: 0 | 1) => data.sides[shown.pair[which]]?.name ?? '';
 </script>
 
-<h2>A mix by hand</h2>
+<h2 id="by-hand">A mix by hand</h2>
 <p class="quiet">
 	Begins as the period was. Amounts keep the spread of your own payments, scaled to the average; each kind is priced
 	once, so the answer moves with the slider.

@@ -3,13 +3,14 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { exponentOf } from '$lib/core/money';
-	import { DayInput, Chart, Sheet, Workings } from '$lib/ui';
+	import { Chart, DayInput, Sheet, Verdict, Workings } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
 	import ByHand from './ByHand.svelte';
 	import Happened from './Happened.svelte';
 	import KindsTable from './KindsTable.svelte';
 	import Looked from './Looked.svelte';
 	import SidesTable from './SidesTable.svelte';
+	import TermsTable from './TermsTable.svelte';
 	const { data }: { data: Ready } = $props();
 	let filter = $state<HTMLFormElement>();
 	const chosen = $derived(data.sides.map((side) => side.id));
@@ -29,30 +30,47 @@
 			return value ? [{ name, value }] : [];
 		})
 	);
+	const parts = $derived([
+		['#money', 'Money'],
+		...(data.methods.length
+			? [
+					['#made-of', 'What it is made of'],
+					['#by-kind', 'By kind of payment']
+				]
+			: []),
+		...(data.mix.groups.length
+			? [
+					['#by-hand', 'A mix by hand'],
+					['#break-even', 'Break-even']
+				]
+			: []),
+		['#terms', 'Terms']
+	] as const);
 	const PARTS = [
 		['percentage', 'Percentage'],
 		['fixed', 'Fixed'],
 		['conversion', 'Conversion'],
-		['around', 'Around'],
+		['around', 'Refunds and the like'],
 		['monthly', 'Monthly'],
 		['waiting', 'Waiting']
 	] as const;
 </script>
 
-<Sheet
-	title="Side by side"
-	about="{data.count.toLocaleString(data.locale)} captured payments of the business, {formatDay(
-		data.period.from,
-		data.locale
-	)} to {formatDay(data.period.to, data.locale)}, through each rate card"
->
+<Sheet title="Side by side">
 	{#snippet acts()}
 		<a class="button" href="/connect/compare/csv?{page.url.searchParams}" download>Export as CSV</a>
 		<a class="button" href="/connect/compare/pdf?{page.url.searchParams}" download>Export as PDF</a>
 		<a class="button" href="/connect/candidates/new">Add a candidate</a>
 	{/snippet}
+	<Verdict verdict={data.verdict} />
+	<p class="quiet mt-1">
+		{data.count.toLocaleString(data.locale)} captured payments of yours, {formatDay(data.period.from, data.locale)} to {formatDay(
+			data.period.to,
+			data.locale
+		)}, priced one by one through each rate card.
+	</p>
 	{#if data.offline.count}<p class="quiet">
-			{data.offline.count.toLocaleString(data.locale)} more came by offline methods, of which no processor takes a fee: {data.offline.sums.join(
+			{data.offline.count.toLocaleString(data.locale)} more came by offline methods, without a processor’s fee: {data.offline.sums.join(
 				', '
 			)}.
 		</p>{/if}
@@ -114,13 +132,16 @@
 			<a class="why" href="/connect/candidates/new">add a candidate</a> with the prices it quoted.
 		</p>
 	{:else}
-		{#if data.methods.length}<Happened {data} />{/if}
+		<nav class="parts" aria-label="Parts of this page">
+			{#each parts as [href, name] (href)}<a {href}>{name}</a>{/each}
+		</nav>
 		<SidesTable {data} />
+		{#if data.methods.length}<Happened {data} />{/if}
 		{#if data.looked}<Looked looked={data.looked} />{/if}
 		{#if data.methods.length}
-			<h2>What the cost is made of</h2>
+			<h2 id="made-of">What the cost is made of</h2>
 			<Chart
-				label="Cost of each side, split into percentage, fixed, conversion, what is around payments, monthly and waiting"
+				label="Cost of each side, split into percentage, fixed, conversion, refunds and the like, monthly and waiting"
 				height={60 + data.sides.length * 34}
 				option={({ ink, quiet, rule, series }) => ({
 					color: series,
@@ -142,23 +163,23 @@
 					}))
 				})}
 			/>
-			<h2>
+			<h2 id="by-kind">
 				Cost by kind of payment <span class="quiet font-sans text-[12px] font-normal"
-					>basis points of its volume, with what is around it</span
+					>basis points of its volume, with its refunds, disputes and declined attempts</span
 				>
 			</h2>
 			<KindsTable {data} />
 		{/if}
 		{#if data.mix.groups.length}<ByHand {data} />{/if}
+		<TermsTable {data} />
 	{/if}
 </Sheet>
 <Workings
 	first={{
 		title: 'How it is worked out',
-		about: 'Press any figure: it opens down to single payments.',
 		steps: [
 			{ title: 'Each payment by itself', sub: 'through each card, at the rate of its day, tiers counted by the month' },
-			{ title: 'What a side cannot carry is a hole', sub: 'named, and left out of its sum' },
+			{ title: 'What a processor cannot carry', sub: 'is named, and left out of its sum' },
 			{ title: 'Ranked within a method', sub: 'over the kinds that all of those ranked can carry' },
 			{ title: 'Waiting costs, too', sub: `calendar days to the bank, at ${data.capital} % a year` }
 		]

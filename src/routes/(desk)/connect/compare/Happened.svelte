@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDay } from '$lib/core/calendar';
 	import type { Working } from '$lib/core/workings';
 	import { Figure } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
@@ -6,7 +7,9 @@
 	const { refunded, disputed, declined, late } = $derived(data.happened);
 
 	const many = (count: number) => count.toLocaleString(data.locale);
-	const about = $derived(`${data.period.from} to ${data.period.to}, whoever carried them.`);
+	const about = $derived(
+		`${formatDay(data.period.from, data.locale)} to ${formatDay(data.period.to, data.locale)}, whoever carried them.`
+	);
 	const lookAt = (look: string) => ({
 		title: 'Single ones',
 		link: { href: addressWith({ look, skip: '' }), label: 'Look at them' }
@@ -50,7 +53,7 @@
 </script>
 
 <p class="mt-3" data-happened>
-	Around these payments:
+	Beside the payments, there were
 	<Figure working={refundedWorking()}>{many(refunded.count)} refunds</Figure>,
 	<Figure working={disputedWorking()}>{many(disputed.count)} disputes</Figure>,
 	<Figure working={declinedWorking()}>{many(declined.count)} declined attempts</Figure>{#if late.told}, and

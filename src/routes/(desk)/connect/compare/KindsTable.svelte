@@ -18,7 +18,7 @@
 			steps: [
 				{ title: 'Volume', sum: cell.base },
 				{ title: 'Fees of the payments', sum: cell.fee },
-				...(cell.around ? [{ title: 'Around them', sum: cell.around }] : []),
+				...(cell.around ? [{ title: 'Refunds, disputes, declined attempts', sum: cell.around }] : []),
 				{ title: 'Cost', sum: cell.cost, total: true },
 				{
 					title: 'Effective rate',
@@ -71,18 +71,21 @@
 		}))
 	})}
 />
-<div class="overflow-x-auto">
+<div class="wide-table">
 	<table class="sides">
 		<thead
 			><tr
-				><th></th>{#each data.sides as side (side.id)}<th class="n">{side.name}</th>{/each}</tr
+				><th scope="col">Kind of payment</th>{#each data.sides as side (side.id)}<th scope="col" class="n"
+						>{side.name}</th
+					>{/each}</tr
 			></thead
 		>
 		<tbody
 			>{#each data.kinds as kind, nth (nth)}{@const least = leastOf(kind)}<tr
 					><th scope="row">{kind.name}<span class="sub">{kind.count.toLocaleString(data.locale)}</span></th
 					>{#each kind.cells as cell, at (at)}<td class="n"
-							>{#if cell.bps === null}<span class="quiet">hole</span>{:else}<span class:best={cell.bps === least}
+							>{#if cell.bps === null}<span class="quiet" aria-label="cannot carry it">–</span>{:else}<span
+									class:best={cell.bps === least}
 									><Figure working={working(kind, at)}>{formatDecimal(cell.bps, 2, data.locale)}</Figure></span
 								>{/if}</td
 						>{/each}</tr

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDay } from '$lib/core/calendar';
 	import { formatDecimal } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
 	import { Figure } from '$lib/ui';
@@ -16,10 +17,11 @@
 		['percentage', 'Percentage', 'what follows the amount, with interchange and clamps'],
 		['fixed', 'Fixed', 'the fixed part of each payment'],
 		['conversion', 'Conversion', 'what another currency adds'],
-		['around', 'Around the payments', 'refunds, disputes, declined attempts, payouts'],
+		['around', 'Refunds, disputes and the like', 'refunds, disputes, declined attempts, payouts'],
 		['monthly', 'Monthly', undefined],
 		['waiting', 'Waiting', undefined]
 	] as const;
+	const day = (one: string) => formatDay(one, data.locale);
 	const many = (count: number) => count.toLocaleString(data.locale);
 	const lookAt = (look: string) => ({ href: addressWith({ look, skip: '' }), label: 'Look at them' });
 
@@ -28,7 +30,7 @@
 		const side = data.sides[at]!;
 		return {
 			title: `${side.name}: ${method.name.toLowerCase()}`,
-			about: `${data.period.from} to ${data.period.to}, each payment priced by the card of ${side.validFrom || 'the quote'} and the rate of its day.`,
+			about: `${day(data.period.from)} to ${day(data.period.to)}, each payment priced by the rate card ${side.validFrom ? `of ${day(side.validFrom)}` : 'that was quoted'} and the exchange rate of its day.`,
 			steps: [
 				{ title: 'Payments priced', sum: many(cell.count) },
 				{ title: 'Volume', sum: cell.base },
@@ -36,8 +38,8 @@
 				...(cell.around
 					? [
 							{
-								title: 'Around them',
-								sub: 'refunds less what they give back, disputes, declined attempts',
+								title: 'Refunds, disputes, declined attempts',
+								sub: 'refunds less what they give back',
 								sum: cell.around
 							}
 						]
@@ -56,7 +58,7 @@
 								sub: `${cell.holeWhy
 									.split(', ')
 									.map((one) => HOLE[one] ?? one)
-									.join('; ')}. In all ${cell.leftOut}, in ${data.currency} at the rates of ${data.period.to}.`,
+									.join('; ')}. In all ${cell.leftOut}, in ${data.currency} at the rates of ${day(data.period.to)}.`,
 								sum: cell.leftOutHome
 							}
 						]
@@ -73,6 +75,23 @@
 			]
 		};
 	};
+	const someLeftOut = $derived(data.methods.some((one) => one.cells.some((cell) => cell.count && cell.holes)));
+	const methodWorking = (method: (typeof data.methods)[number]): Working => ({
+		title: method.name,
+		about: `${many(method.count)} payments of ${method.volume} ${data.currency} in all, at the rates of ${day(data.period.to)}.`,
+		steps: method.cells.map((cell, at) => ({
+			title: data.sides[at]!.name,
+			sub: cell.count
+				? [
+						cell.rank ? `no. ${cell.rank} of those that are ranked` : '',
+						cell.holes ? `cannot carry ${many(cell.holes)}` : 'carries all of them'
+					]
+						.filter(Boolean)
+						.join('; ')
+				: 'cannot carry it',
+			sum: cell.count ? cell.cost : '–'
+		}))
+	});
 	const payoutWorking = (at: number): Working => {
 		const { payouts } = data.totals[at]!.around;
 		return {
@@ -139,11 +158,12 @@
 	};
 </script>
 
-<div class="mt-3 overflow-x-auto">
+<h2 id="money">Money, {data.currency}</h2>
+<div class="wide-table">
 	<table class="sides">
 		<thead
 			><tr
-				><th></th>{#each data.sides as side (side.id)}<th
+				><th scope="col">Method</th>{#each data.sides as side (side.id)}<th scope="col"
 						><a class="underline" href={side.href}>{side.name}</a>{#if side.kind === 'candidate'}<span class="sub"
 								>candidate</span
 							>{/if}</th
@@ -151,34 +171,35 @@
 			></thead
 		>
 		<tbody>
-			<tr class="group"><th colspan={data.sides.length + 1}>Money, {data.currency}</th></tr>
 			{#each data.methods as method (method.method)}
 				<tr
 					><th scope="row"
-						>{method.name}<span class="sub">{many(method.count)} payments</span><span class="sub"
-							>of {method.volume}</span
+						><Figure working={methodWorking(method)}>{method.name}</Figure><span class="sub"
+							>{many(method.count)} payments</span
 						></th
 					>
 					{#each method.cells as cell, at (cell.side)}
 						<td>
 							{#if cell.count}
-								<Figure working={cellWorking(method, at)}>{cell.cost}</Figure>
-								<span class="sub" class:best={cell.rank === 1}
-									>{cell.bps?.toFixed(0)} bps{cell.rank
-										? ` · ${cell.rank === 1 ? 'cheapest' : `no. ${cell.rank}`}`
-										: ''}</span
+								<Figure working={cellWorking(method, at)}
+									>{cell.cost}{#if cell.holes}<span class="text-clay" aria-label=", leaves out {many(cell.holes)}"
+											>*</span
+										>{/if}</Figure
 								>
-								{#if cell.holes}<span class="sub text-clay">leaves out {many(cell.holes)} of {cell.leftOutHome}</span
-									>{/if}
-							{:else}<Figure working={cellWorking(method, at)}><span class="quiet">hole</span></Figure>{/if}
+								<span class="sub" class:best={cell.rank === 1}
+									>{cell.bps?.toFixed(0)} bps{cell.rank === 1 ? ', cheapest' : ''}</span
+								>
+							{:else}<Figure working={cellWorking(method, at)}
+									><span class="quiet" aria-label="cannot carry it">–</span></Figure
+								>{/if}
 						</td>
 					{/each}</tr
 				>
 			{:else}
 				<tr
 					><td colspan={data.sides.length + 1} class="quiet"
-						>No captured payments in this time. <a class="why" href="/connect/files">Take settlement files in</a>, or
-						set a mix by hand below.</td
+						>No captured payments in this time. <a class="why" href="/connect/files">Import settlement files</a>, or set
+						a mix by hand below.</td
 					></tr
 				>
 			{/each}
@@ -206,13 +227,11 @@
 						>{/each}</tr
 				>
 			{/if}
-			<tr class="group"><th colspan={data.sides.length + 1}>Terms</th></tr>
-			{#each [['carries', 'Carries'], ['currencies', 'Currencies'], ['connects', 'Connects by'], ['bankDays', 'To the bank'], ['refunds', 'A refund'], ['disputes', 'A dispute'], ['declined', 'A declined attempt'], ['monthly', 'A month'], ['hooks', 'Notifications']] as const as [part, name] (part)}
-				<tr
-					><th scope="row">{name}</th>{#each data.sides as side (side.id)}<td class="text-[12px]">{side.terms[part]}</td
-						>{/each}</tr
-				>
-			{/each}
 		</tbody>
 	</table>
 </div>
+<p class="quiet mt-1 text-[12px]">
+	– cannot carry it{#if someLeftOut}
+		· <span class="text-clay">*</span> leaves payments out that it cannot carry{/if} · bps: hundredths of a percent of the
+	volume. Press a figure to see how it came about.
+</p>

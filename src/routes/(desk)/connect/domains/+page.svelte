@@ -1,17 +1,11 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { Field, Said, Sheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const errors = $derived((form && 'errors' in form ? form.errors : {}) as Record<string, string>);
 	const typed = $derived((form && 'values' in form ? form.values : {}) as Record<string, string>);
-	const when = (ms: number | null) =>
-		ms
-			? new Date(ms).toLocaleString(data.locale, {
-					timeZone: data.business.timeZone,
-					dateStyle: 'medium',
-					timeStyle: 'short'
-				})
-			: '';
+	const when = (ms: number | null) => (ms ? formatMoment(ms, data.locale, data.business.timeZone) : '');
 </script>
 
 <Sheet

@@ -1,15 +1,10 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { formatDay } from '$lib/core/calendar';
+	import { formatDay, formatMoment } from '$lib/core/calendar';
 	import { Field, Said, Sheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	let busy = $state(false);
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'short'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 	const many = (count: number) => count.toLocaleString(data.locale);
 	const which = $derived(form && 'which' in form ? (form.which as { id: string; name: string }[]) : undefined);
 	const troubles = $derived(

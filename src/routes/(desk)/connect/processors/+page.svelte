@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDay } from '$lib/core/calendar';
 	import { Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
 	let form = $state<HTMLFormElement>();
@@ -70,19 +71,24 @@
 				<div class="text-right">
 					{#each one.connections as { id, mode, accountId, heldUntil } (id)}<a
 							class="block underline"
-							href="/connect/connections/{id}">{accountId}, {mode}</a
-						>{#if heldUntil}<span class="sub">first payouts held until {heldUntil}</span>{/if}{/each}
+							href="/connect/connections/{id}">Connected, {mode}<span class="sub">account {accountId}</span></a
+						>{#if heldUntil}<span class="sub">first payouts held until {formatDay(heldUntil, data.locale)}</span
+							>{/if}{/each}
 					<a
 						class="button small mt-1"
 						data-row
 						href="/connect/processors/{one.processor}{one.draft ? `?mode=${one.draft}` : ''}"
-						>{one.draft ? `Go on with ${one.name}` : `Connect ${one.name}`}</a
+						>{one.draft
+							? `Finish connecting ${one.name}`
+							: one.connections.length
+								? 'Connect another account'
+								: `Connect ${one.name}`}</a
 					>
-					<a class="sub underline" href="/connect/processors/{one.processor}#ready"
-						>{one.missing
-							? `${one.missing} detail${one.missing === 1 ? '' : 's'} missing`
-							: 'all it asks for is there'}</a
-					>
+					{#if !one.connections.length}<a class="sub underline" href="/connect/processors/{one.processor}#ready"
+							>{one.missing
+								? `${one.missing} detail${one.missing === 1 ? '' : 's'} missing`
+								: 'you have all it asks for'}</a
+						>{/if}
 				</div>
 			</li>
 		{:else}

@@ -1,13 +1,8 @@
 <script lang="ts">
+	import { formatDay, inZone } from '$lib/core/calendar';
 	import { Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
-	const when = (ms: number) =>
-		new Date(ms).toLocaleDateString(data.locale, {
-			timeZone: data.business.timeZone,
-			day: 'numeric',
-			month: 'short',
-			year: 'numeric'
-		});
+	const when = (ms: number) => formatDay(inZone(new Date(ms), data.business.timeZone).day, data.locale);
 </script>
 
 <Sheet title="Record a receipt" about="Cash, a card at the door, a transfer, a cheque: choose the order that was paid">

@@ -1,13 +1,9 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import type { Working } from '$lib/core/workings';
 	import { Figure, Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'short'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 	const KINDS = ['business', 'connection', 'offline method', 'till', 'line-up', 'payment'];
 	const show = (value: unknown) =>
 		value === undefined || value === null ? '—' : typeof value === 'string' ? value : JSON.stringify(value);

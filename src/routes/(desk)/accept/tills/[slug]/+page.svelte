@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDay, inZone } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { invalidateAll } from '$app/navigation';
 	import type { SubmitFunction } from '@sveltejs/kit';
@@ -21,8 +22,7 @@
 	let order = $state('');
 	let storing = false;
 	let live = $state('');
-	const when = (ms: number) =>
-		new Date(ms).toLocaleDateString(data.locale, { timeZone: data.business.timeZone, day: 'numeric', month: 'short' });
+	const when = (ms: number) => formatDay(inZone(new Date(ms), data.business.timeZone).day, data.locale);
 
 	async function keep(next: typeof data.offers) {
 		dragged = next;

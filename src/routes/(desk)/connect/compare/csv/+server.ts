@@ -15,6 +15,7 @@ export const GET: RequestHandler = async ({ url, locals }) => {
 			return {
 				side: side.name,
 				method: row.name,
+				currency: homeCurrency,
 				payments: one.count,
 				volume: say(one.base),
 				fees: say(one.fee),
@@ -29,6 +30,7 @@ export const GET: RequestHandler = async ({ url, locals }) => {
 		...(['payouts', 'monthly', 'waiting', 'total'] as const).map((part) => ({
 			side: side.name,
 			method: part === 'total' ? 'in all' : part,
+			currency: homeCurrency,
 			payments: '',
 			volume: '',
 			fees: '',

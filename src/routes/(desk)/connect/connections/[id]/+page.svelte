@@ -1,19 +1,12 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { formatDay } from '$lib/core/calendar';
+	import { formatDay, formatMoment } from '$lib/core/calendar';
 	import { methodName } from '$lib/core/lineup';
 	import type { Working } from '$lib/core/workings';
 	import { ConnectionSheet, Figure, Said, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const c = $derived(data.connection);
-	const when = (ms: number | null) =>
-		ms
-			? new Date(ms).toLocaleString(data.locale, {
-					timeZone: data.business.timeZone,
-					dateStyle: 'medium',
-					timeStyle: 'short'
-				})
-			: 'never yet';
+	const when = (ms: number | null) => (ms ? formatMoment(ms, data.locale, data.business.timeZone) : 'never yet');
 	const standing = $derived(
 		c.paused ? 'Paused' : c.failing ? 'Failing' : c.verified ? 'Verified' : 'Not valid any more'
 	);
@@ -169,7 +162,7 @@
 	<p class="quiet mt-2">
 		Pays out after {data.account.payout.bankDays} bank days, cut-off {data.account.payout.cutOff}{data.account.payout
 			.heldUntil
-			? `; the first payouts are held until ${data.account.payout.heldUntil}`
+			? `; the first payouts are held until ${formatDay(data.account.payout.heldUntil, data.locale)}`
 			: ''}. Refunds within {data.account.refundDays} days.
 		{#if data.account.excludes.length}May not stand at one till with {data.account.excludes
 				.map((one) => one[0]?.toUpperCase() + one.slice(1))

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import { Field, Said, Sheet, Workings } from '$lib/ui';
@@ -11,12 +12,7 @@
 			values: Record<string, string>;
 		}
 	);
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'short'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 	/** choosing comes once what opens the accounts is there */
 	const choosing = $derived(!!data.choices?.length);
 	const needsFields = $derived(data.fields.length > 0);

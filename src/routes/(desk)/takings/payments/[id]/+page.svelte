@@ -1,15 +1,10 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { formatDay, inZone } from '$lib/core/calendar';
+	import { formatDay, formatMoment, inZone } from '$lib/core/calendar';
 	import { DayInput, Figure, Sheet, StageStrip, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const p = $derived(data.payment);
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'medium'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone, 'seconds');
 	const figures = $derived(
 		p.offline
 			? [

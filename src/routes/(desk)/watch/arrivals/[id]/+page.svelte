@@ -1,14 +1,10 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { Sheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const a = $derived(data.arrival);
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'medium'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone, 'seconds');
 </script>
 
 <Sheet title={a.topic} about="From {a.connection}, {when(a.receivedAt)}">

@@ -1,4 +1,5 @@
 import { AmountError, isCurrency, localDecimal, plainAmount, readTypedAmount, type Amount } from '$lib/core/money';
+import { methodName } from '$lib/core/lineup';
 import { countriesIn } from '$lib/core/places';
 import { answerWorking } from '$lib/server/accept/answerWorking';
 import { askTill, groupNames, payerFacts, type Asking } from '$lib/server/accept/ask';
@@ -29,6 +30,7 @@ interface FoundAsking {
 				| 'ordered'
 				| 'online'
 				| 'which'
+				| 'method'
 		]: string;
 	} & { readonly groups: string[] };
 	readonly draft?: Version;
@@ -58,7 +60,9 @@ async function readAsking(till: Till, url: URL, locale: string): Promise<FoundAs
 		recurring: q('recurring'),
 		ordered: q('ordered'),
 		online: q('online'),
-		which: q('which') || (draft ? 'draft' : 'published')
+		which: q('which') || (draft ? 'draft' : 'published'),
+		// what would offer this one method, asked from the grid
+		method: q('method')
 	};
 	const lineUp = asked.which === 'published' ? published : (draft ?? published);
 	const found: FoundAsking = { asked, draft, published, lineUp };
@@ -114,12 +118,16 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		groups,
 		domains: domainsOf(till.row),
 		countries: countriesIn(locals.locale),
+		methodName: asked.method && methodName(asked.method as never).toLowerCase(),
 		made: url.searchParams.has('made')
 	};
 	if (wrong || !payer || !read) return { ...common, wrong };
 	const { answer, context } = await askTill(till, lineUp?.offers ?? [], payer);
 	const standing = { lineUp: lineUp?.offers ?? [], context, states: (await snapshot()).states };
-	const changes = answer.withheld.length || !answer.offered.length ? suggestChanges(till.row, standing) : [];
+	const changes =
+		answer.withheld.length || !answer.offered.length || asked.method
+			? suggestChanges(till.row, standing, asked.method)
+			: [];
 	const ripples = Promise.all(changes.map((change) => rippleOf(till.row, standing, change, locals.locale)));
 	ripples.catch(() => {});
 	const sample = till.currencies.includes(asked.currency)
@@ -181,7 +189,8 @@ export const actions: Actions = {
 				standing,
 				String(form.get('key') ?? ''),
 				Number(form.get('revision') ?? 0),
-				locals.user!.name
+				locals.user!.name,
+				asked.method
 			);
 			if (wrong) return fail(409, { changeWrong: wrong });
 		} catch (error) {

@@ -21,6 +21,7 @@
 >
 	{#snippet acts()}<a class="button" href="/accept/tills/{data.till.slug}">Back to the line-up</a>{/snippet}
 	<form method="get" class="mt-4 max-w-[640px]" data-sveltekit-keepfocus>
+		{#if data.asked.method}<input type="hidden" name="method" value={data.asked.method} />{/if}
 		<div class="grid grid-cols-[1fr_90px_1.4fr_auto] items-end gap-3">
 			<label
 				><span class="legend">Amount</span><input
@@ -127,7 +128,13 @@
 		{#if form?.changeWrong}<p class="wrong" role="alert">{form.changeWrong}</p>{/if}
 		{#if data.changes?.length}
 			<section class="mt-4 max-w-[640px]" aria-labelledby="least">
-				<h2 id="least">{data.offered.length ? 'What would offer more' : 'The least change'}</h2>
+				<h2 id="least">
+					{data.methodName
+						? `The least change that offers ${data.methodName}`
+						: data.offered.length
+							? 'What would offer more'
+							: 'The least change'}
+				</h2>
 				<ol>
 					{#each data.changes as change, at (change.key)}
 						<li class="border-rule border-t py-2.5">
@@ -172,6 +179,11 @@
 					{/each}
 				</ol>
 			</section>
+		{:else if data.methodName}
+			<p class="quiet mt-3">
+				No change of ours would offer {data.methodName} here: no account of yours carries it in this currency and sum.
+				<a class="why" href="/connect/abilities">See what each account can do</a>
+			</p>
 		{:else if data.withheld && !data.offered.length}
 			<p class="quiet mt-3">
 				No change of ours would offer this payer anything: no account carries a way to pay in this currency and sum.

@@ -1,13 +1,9 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { TillSheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'short'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 </script>
 
 <TillSheet till={data.till} title="History of {data.till.name}" about="Every published line-up: by whom, when and why">

@@ -1,3 +1,4 @@
+import { formatDay } from '$lib/core/calendar';
 import { formatAmount } from '$lib/core/money';
 import { foundTill } from '$lib/server/accept/found';
 import { lineUpsOf } from '$lib/server/accept/lineups';
@@ -33,7 +34,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 				count: one.count,
 				sums: one.sums.map((sum) => say(sum.minor, sum.currency)),
 				rows: (result.rows[one.verdict] ?? []).map((behind) => ({
-					day: behind.day,
+					day: formatDay(behind.day, locals.locale),
 					amount: say(behind.minor, behind.currency),
 					way: behind.way,
 					href: `/takings/payments/${behind.row}`

@@ -1,14 +1,10 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { StageStrip, TillSheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const typed = $derived(form?.typed ?? {});
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'short'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 </script>
 
 <TillSheet

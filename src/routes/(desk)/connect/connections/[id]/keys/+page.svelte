@@ -1,15 +1,11 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { DayInput, ConnectionSheet, Field, Said, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const c = $derived(data.connection);
 	const errors = $derived((form && 'errors' in form ? form.errors : {}) as Record<string, string>);
-	const when = (ms: number) =>
-		new Date(ms).toLocaleString(data.locale, {
-			timeZone: data.business.timeZone,
-			dateStyle: 'medium',
-			timeStyle: 'short'
-		});
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 	/** tomorrow at this time, as the box wants it, in the business's zone */
 	const tomorrow = $derived(
 		new Intl.DateTimeFormat('sv-SE', {

@@ -1,3 +1,4 @@
+import { formatDay } from '$lib/core/calendar';
 import { sayHello } from '$lib/server/connect/connections';
 import { foundConnection } from '$lib/server/connect/found';
 import { arrivalsPage, refusedLately } from '$lib/server/watch/lists';
@@ -5,12 +6,12 @@ import { readSubscribed, readTicked, setUpNotices, tick } from '$lib/server/watc
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, depends }) => {
+export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	depends('live:arrivals');
 	const row = await foundConnection(params.id);
 	const [refused, last] = await Promise.all([refusedLately(6, row.id), arrivalsPage({ connectionId: row.id })]);
 	return {
-		refused: refused.map(({ day, reason, count }) => ({ day, reason, count })),
+		refused: refused.map(({ day, reason, count }) => ({ day: formatDay(day, locals.locale), reason, count })),
 		arrivals: last.rows
 			.slice(0, 8)
 			.map(({ id, receivedAt, topic, state, says }) => ({ id, receivedAt, topic, state, says }))

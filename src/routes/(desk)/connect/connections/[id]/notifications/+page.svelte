@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { methodName } from '$lib/core/lineup';
 	import { ConnectionSheet, Said, Workings } from '$lib/ui';
@@ -6,13 +7,7 @@
 	const c = $derived(data.connection);
 	const n = $derived(data.needed);
 	const when = (ms: number | null) =>
-		ms
-			? new Date(ms).toLocaleString(data.locale, {
-					timeZone: data.business.timeZone,
-					dateStyle: 'medium',
-					timeStyle: 'medium'
-				})
-			: 'never yet';
+		ms ? formatMoment(ms, data.locale, data.business.timeZone, 'seconds') : 'never yet';
 	const FEATURE: Record<string, string> = {
 		cards: 'cards',
 		'capture-later': 'taking money later',

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { formatDay } from '$lib/core/calendar';
+	import { formatDay, inZone } from '$lib/core/calendar';
 	import { ConnectionSheet, DayInput, Field, RateCardEditor, Said, Workings } from '$lib/ui';
 	const { data, form } = $props();
 </script>
@@ -43,10 +43,10 @@
 		</form>
 	{:else if data.confirmed}
 		<p class="quiet mt-2">
-			Confirmed as agreed by {data.confirmed.by}, {new Date(data.confirmed.at).toLocaleDateString(data.locale, {
-				timeZone: data.business.timeZone,
-				dateStyle: 'medium'
-			})}.
+			Confirmed as agreed by {data.confirmed.by}, {formatDay(
+				inZone(new Date(data.confirmed.at), data.business.timeZone).day,
+				data.locale
+			)}.
 		</p>
 	{/if}
 	{#if data.troubles.length}

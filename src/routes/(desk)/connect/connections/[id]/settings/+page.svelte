@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formatDay, inZone } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { descriptorProblems } from '$lib/core/references';
 	import { ConnectionSheet, Field, Said, Workings } from '$lib/ui';
@@ -12,9 +13,7 @@
 	const wrong = $derived(descriptorProblems(descriptor, data.limits).join(' '));
 	const shortWrong = $derived(data.shortLimits ? descriptorProblems(short, data.shortLimits).join(' ') : '');
 	const value = (name: keyof typeof data.values) => typed[name] ?? data.values[name];
-	const today = $derived(
-		new Date().toLocaleDateString(data.locale, { timeZone: data.business.timeZone, day: 'numeric', month: 'short' })
-	);
+	const today = $derived(formatDay(inZone(new Date(), data.business.timeZone).day, data.locale));
 	const looks = (limits: typeof data.limits) =>
 		`${limits.min} to ${limits.max} Latin letters, digits and plain punctuation, a letter among them; not ${[...limits.forbidden].join(' ')}`;
 </script>
