@@ -2,6 +2,7 @@
 // needs; all else goes to the pages. (In development, the route under src/routes/hooks does the same.)
 import { createServer } from 'node:http';
 import { fileURLToPath } from 'node:url';
+import compression from 'compression';
 // what is written from here on is for the account that runs the server alone
 process.umask(0o077);
 // how much each route takes is counted in `src/lib/server/bodies.ts`; this is beyond the largest of them
@@ -11,6 +12,14 @@ process.env.UV_THREADPOOL_SIZE ??= '12';
 // large computations run in a thread of their own
 process.env.JUSTPURSE_THREAD ??= fileURLToPath(new URL('./build/thread/thread.js', import.meta.url));
 const { handler } = await import('./build/handler.js');
+
+/** Pages and JSON are compressed; a stream of events must not wait until enough of it has come together. */
+const compress = compression({
+	filter: (request, response) =>
+		!String(response.getHeader('content-type')).startsWith('text/event-stream') && compression.filter(request, response)
+});
+/** Icons and the like, which change with a release at most. */
+const KEPT = new Set(['/purse.svg', '/favicon.ico', '/robots.txt']);
 
 const LARGEST = 262_144;
 /** A notification must have come whole within so many milliseconds. */
@@ -54,8 +63,12 @@ const isBroken = (path) => {
 const server = createServer((request, response) => {
 	if (isBroken(request.url.split('?')[0]))
 		return refuse(request, response, 400, 'Broken request', 'The address is broken: a part of it is not valid text.');
-	if (request.method !== 'POST' || !request.url.startsWith('/hooks/'))
-		return handler(request, response, () => answer(response, 404, 'There is nothing here.'));
+	if (request.method !== 'POST' || !request.url.startsWith('/hooks/')) {
+		if (KEPT.has(request.url.split('?')[0])) response.setHeader('cache-control', 'public, max-age=86400');
+		return compress(request, response, () =>
+			handler(request, response, () => answer(response, 404, 'There is nothing here.'))
+		);
+	}
 	const chunks = [];
 	let size = 0;
 	/** What is refused is not read on: the connection ends with the answer. */

@@ -5,7 +5,8 @@ import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
 export default {
 	preprocess: vitePreprocess(),
 	kit: {
-		adapter: adapter(),
+		// files that never change are compressed once, here; pages by the server as they are sent
+		adapter: adapter({ precompress: true }),
 		// processors may send notifications in any form; hooks.server.ts checks the origin of everything else
 		csrf: { trustedOrigins: ['*'] },
 		csp: {

@@ -16,8 +16,13 @@ const from = (currency: string, minimum: number, maximum?: number) => ({
 const CARD_FERNHALL: Offer = {
 	method: 'card',
 	name: 'Card',
-	note: 'Sure at once. We pack tomorrow.',
+	note: 'We pack tomorrow.',
 	noteAfter: 'Your strings leave us tomorrow.',
+	texts: {
+		nl: { name: 'Kaart', note: 'We pakken morgen in.', noteAfter: 'Uw snaren vertrekken morgen.' },
+		fr: { name: 'Carte', note: 'Nous emballons demain.', noteAfter: 'Vos cordes partent demain.' },
+		de: { name: 'Karte', note: 'Wir packen morgen.', noteAfter: 'Ihre Saiten gehen morgen ab.' }
+	},
 	routes: all('EUR GBP USD JPY', by('Fernhall'))
 };
 const CARD_STANDBY: Offer = {
@@ -33,19 +38,22 @@ const TRANSFER: Offer = {
 	method: 'credit-transfer',
 	name: 'Credit transfer',
 	note: 'We hold the order for ten days.',
+	texts: {
+		nl: { name: 'Overschrijving', note: 'We houden de bestelling tien dagen bij.' },
+		fr: { name: 'Virement', note: 'Nous gardons la commande dix jours.' },
+		de: { name: 'Überweisung', note: 'Wir halten die Bestellung zehn Tage zurück.' }
+	},
 	routes: { EUR: own('Credit transfer') },
 	conditions: { amounts: [from('EUR', 2_000)] }
 };
 const WALLET: Offer = {
 	method: 'account-wallet',
 	name: 'Tallybridge balance',
-	note: 'Sure at once.',
 	routes: all('EUR GBP USD', by('Tallybridge'))
 };
 const REDIRECT: Offer = {
 	method: 'bank-redirect',
 	name: 'Online banking',
-	note: 'Sure at once.',
 	routes: { EUR: by('Brackwater Acquiring') }
 };
 const LATER: Offer = {
@@ -58,13 +66,11 @@ const LATER: Offer = {
 const APP: Offer = {
 	method: 'bank-app',
 	name: 'Bank app',
-	note: 'Sure at once.',
 	routes: { EUR: by('Ostrel') }
 };
 const TAPFOLD: Offer = {
 	method: 'device-wallet',
 	name: 'Tapfold',
-	note: 'Sure at once.',
 	routes: all('EUR GBP USD', by('Fernhall'))
 };
 const PRESENT: Offer = {

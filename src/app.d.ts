@@ -16,6 +16,8 @@ declare global {
 			/** BCP 47, from what the reader's browser asks for */
 			locale: string;
 			theme: 'auto' | 'light' | 'dark';
+			/** the language that the page is written in */
+			language: string;
 			/** origins whose frames this page may show */
 			frames: string[];
 			/** origins that a form of this page may lead on to */

@@ -46,6 +46,8 @@ const answerRequest: Handle = async ({ event, resolve }) => {
 	event.locals.theme = theme === 'dark' || theme === 'light' ? theme : 'auto';
 	// a payer's page is in the colours of the shop, not of the reader's system
 	if (/^\/(pay|paid)\//.test(pathname)) event.locals.theme = 'light';
+	// the desk speaks English; a payer's page says which language it speaks
+	event.locals.language = 'en';
 	event.locals.frames = [];
 	// a page stays loaded while one goes from sheet to sheet, so every one of them may lead on to a consent
 	event.locals.goes = OPEN.test(pathname) ? [] : consentOrigins();
@@ -108,7 +110,8 @@ const answerRequest: Handle = async ({ event, resolve }) => {
 	}
 	if (pathname.startsWith('/hooks/')) return resolve(event);
 	const response = await resolve(event, {
-		transformPageChunk: ({ html }) => html.replace('%theme%', event.locals.theme)
+		transformPageChunk: ({ html }) =>
+			html.replace('%theme%', event.locals.theme).replace('%lang%', event.locals.language)
 	});
 	// what the framework refuses by itself is told as every problem of the interface
 	if (
@@ -131,6 +134,8 @@ const answerRequest: Handle = async ({ event, resolve }) => {
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'same-origin');
 	if (!OPEN.test(pathname)) response.headers.set('cache-control', 'no-store');
+	// nobody's order is found by a search engine
+	if (/^\/(pay|paid)\//.test(pathname)) response.headers.set('x-robots-tag', 'noindex, nofollow');
 	return response;
 };
 

@@ -105,11 +105,24 @@ describe('a till', () => {
 		// what must be told is asked for before any charge, and kept
 		const way = /id:"([^"]+)",name:"Card"/.exec(page)![1]!;
 		const token = await desk.token('9901200000000007');
-		expect(says(await desk.act(address, { way, token }))).toMatch(/vul ook het leveringsadres in/);
+		const asked = await desk.act(address, { way, token, told_phone: '12' });
+		expect(says(asked)).toMatch(/kijk naar wat is aangeduid/);
+		expect(asked.data!.errors).toMatchObject({
+			told_name: 'Vul dit in.',
+			told_street: 'Vul dit in.',
+			told_city: 'Vul dit in.'
+		});
+		// the page says which language it speaks, its title too, and is not to be found by others
+		expect(page).toMatch(/<html lang="fr"/);
+		expect(page).toMatch(/<title>Payer 120,00 EUR à The bench<\/title>/);
 		const paid = await desk.act(address, {
 			way,
 			token,
-			told_address: 'Bowstraat 12, Gent',
+			told_name: 'Noor Claes',
+			told_street: 'Bowstraat 12',
+			told_postcode: '9000',
+			told_city: 'Gent',
+			told_country: 'BE',
 			told_note: 'My card is 9901200000000007'
 		});
 		expect(paid.location).toMatch(/^\/paid\//);

@@ -12,6 +12,24 @@ export function countriesIn(locale: string): { code: string; name: string }[] {
 	);
 }
 
+const EU = 'AT BE BG CY CZ DE DK EE ES FI FR GR HR HU IE IT LT LU LV MT NL PL PT RO SE SI SK'.split(' ');
+/** Countries that are often meant together. */
+export const AREAS: readonly { readonly name: string; readonly codes: readonly string[] }[] = [
+	{ name: 'European Economic Area', codes: [...EU, 'IS', 'LI', 'NO'].sort() },
+	{ name: 'European Union', codes: EU }
+];
+
+const englishNames = new Intl.DisplayNames(['en'], { type: 'region' });
+/** The English name of a country; a code that is none stays as it is. */
+export const countryName = (code: string): string => (/^[A-Z]{2}$/.test(code) ? (englishNames.of(code) ?? code) : code);
+
+/** Countries by name, whole areas as one: `European Economic Area, Switzerland`. */
+export function sayCountries(codes: readonly string[]): string {
+	const area = AREAS.find((one) => one.codes.every((code) => codes.includes(code)));
+	const rest = area ? codes.filter((code) => !area.codes.includes(code)) : codes;
+	return [...(area ? [area.name] : []), ...rest.map(countryName).sort()].join(', ');
+}
+
 const LOCALES =
 	'en-GB en-BE nl-BE fr-BE de-BE nl-NL fr-FR de-DE de-AT de-CH fr-CH it-CH it-IT es-ES pt-PT en-IE en-US da-DK sv-SE nb-NO fi-FI pl-PL cs-CZ ja-JP'.split(
 		' '

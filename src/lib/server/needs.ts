@@ -1,5 +1,5 @@
 import { formatAmount } from '../core/money';
-import { lineUpsOf } from './accept/lineups';
+import { lineUpsOf, sayDifferences } from './accept/lineups';
 import { allTills } from './accept/tills';
 import { allApplications, papersOf } from './connect/applications';
 import { allConnections } from './connect/connections';
@@ -118,7 +118,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			list.push({
 				id: `invalid ${row.id}`,
 				says: `${row.name} does not accept its credentials any more.`,
-				figure: row.mode,
+				figure: '1 connection',
 				href,
 				act: `See ${row.name}`,
 				urgent: true
@@ -127,7 +127,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			list.push({
 				id: `failing ${row.id}`,
 				says: `${row.name} is failing; standbys step in where there are any.`,
-				figure: row.mode,
+				figure: '1 connection',
 				href,
 				act: `See ${row.name}`,
 				urgent: true
@@ -136,7 +136,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			list.push({
 				id: `paused ${row.id}`,
 				says: `${row.name} is paused.`,
-				figure: row.mode,
+				figure: '1 connection',
 				href,
 				act: `See ${row.name}`,
 				urgent: false
@@ -154,7 +154,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			list.push({
 				id: `unheard ${row.id}`,
 				says: `No notification of ${row.name} has come yet.`,
-				figure: 'none heard',
+				figure: '0 heard',
 				href: `${href}/notifications`,
 				act: 'Ask for a test notification',
 				urgent: false
@@ -198,8 +198,8 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		if (one.state === 'more papers wanted')
 			list.push({
 				id: `papers ${one.id}`,
-				says: `The application ${one.number} wants more papers: ${papersOf(one).join(', ')}.`,
-				figure: one.state,
+				says: `The application ${one.number} at ${connectorOf(one.processor).name} wants more papers: ${papersOf(one).join(', ')}.`,
+				figure: `${papersOf(one).length} paper${papersOf(one).length === 1 ? '' : 's'}`,
 				href: `/connect/processors/${one.processor}#application`,
 				act: 'See the application',
 				urgent: true
@@ -211,8 +211,8 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		].filter((one) => one.mode === 'live'))
 			list.push({
 				id: `${one.what} ${domain} ${one.connectionId}`,
-				says: `The ${one.what} of ${one.name} ${one.state === 'failing' ? 'fails' : 'is missing'} on ${domain}.`,
-				figure: domain,
+				says: `The ${one.what} of ${one.name} ${one.state === 'failing' ? 'fails' : 'is missing'} on ${domain}: payers there are not offered it.`,
+				figure: '1 domain',
 				href: '/connect/domains',
 				act: 'See the domain',
 				urgent: one.state === 'failing'
@@ -240,15 +240,17 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				act: `Open ${till.name}`,
 				urgent: false
 			});
-		else if (draft)
+		else if (draft) {
+			const changes = await sayDifferences(published.offers, draft.offers, locale, till);
 			list.push({
 				id: `draft ${till.id}`,
 				says: `${till.name} has a draft that is not published.`,
-				figure: `draft beside version ${published.row.number}`,
+				figure: `${changes.length} change${changes.length === 1 ? '' : 's'}`,
 				href,
 				act: `Open ${till.name}`,
 				urgent: false
 			});
+		}
 		for (const sum of await unmetSums(till.id, now - 7 * DAY))
 			list.push({
 				id: `${sum.kind} ${till.id} ${sum.currency}`,

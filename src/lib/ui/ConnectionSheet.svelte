@@ -40,7 +40,7 @@
 				]
 			: []),
 		{
-			name: 'Keys and end',
+			name: 'Keys and disconnecting',
 			href: `/connect/connections/${c.id}/keys`,
 			mark: c.oldUntil ? 'rotating' : undefined
 		}

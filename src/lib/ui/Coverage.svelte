@@ -7,6 +7,7 @@
 		singleSituations,
 		type Coverage,
 		type CoverageInput,
+		type LineUp,
 		type PastPayers,
 		type Situation,
 		type Weight
@@ -25,13 +26,17 @@
 		most?: number;
 		/** who came to the till before, to count them */
 		past?: readonly PastPayers[];
+		/** the line-up before what is typed: what the change opens and closes stands first */
+		before?: LineUp;
 		/** a short form, for the margin */
 		brief?: boolean;
 	}
-	const { input, locale, names, slug, most = 40, past = [], brief = false }: Props = $props();
+	const { input, locale, names, slug, most = 40, past = [], before, brief = false }: Props = $props();
 	let found = $state.raw<Coverage>();
 	let weights = $state.raw<readonly Weight[]>([]);
 	let bounds = $state.raw<readonly boolean[]>([]);
+	let opens = $state.raw<readonly Situation[]>([]);
+	let closes = $state.raw<readonly Situation[]>([]);
 	let ms = $state(0);
 	let all = $state(false);
 	let worker: Worker | undefined;
@@ -49,7 +54,8 @@
 		worker.postMessage({
 			turn: ++turn,
 			input: JSON.parse(JSON.stringify(asked)),
-			past: JSON.parse(JSON.stringify(past))
+			past: JSON.parse(JSON.stringify(past)),
+			...(before ? { before: JSON.parse(JSON.stringify(before)) } : {})
 		});
 	};
 	function started(): Worker {
@@ -61,10 +67,12 @@
 			found: Coverage;
 			weights: Weight[];
 			bounds: boolean[];
+			opens: Situation[];
+			closes: Situation[];
 			ms: number;
 		}>) => {
 			if (data.turn !== turn) return;
-			({ found, weights, bounds } = data);
+			({ found, weights, bounds, opens, closes } = data);
 			ms = data.ms;
 			isBusy = false;
 		};
@@ -83,6 +91,13 @@
 
 	const empty = $derived(
 		found ? emptySituations(found.situations).filter((one) => brief || !ownBounds.includes(one)) : []
+	);
+	/** what is empty before the change as well */
+	const rest = $derived(
+		empty.filter((one) => {
+			const says = saySituation(one, locale, names);
+			return !closes.some((other) => saySituation(other, locale, names) === says);
+		})
 	);
 	const clashing = $derived(found ? clashingSituations(found.situations) : []);
 	const single = $derived(found ? singleSituations(found.situations) : []);
@@ -173,8 +188,19 @@
 		</p>
 	{/each}
 	{#if brief}
-		<ul class="mt-1">
-			{#each [...empty, ...clashing].slice(0, 5) as one, i (i)}<li class="border-rule border-t py-1">
+		{#snippet moved(title: string, list: readonly Situation[], bad: boolean)}
+			{#if list.length}<p class="mt-2 font-semibold {bad ? 'text-clay' : 'text-moss'}">{title}</p>
+				<ul>
+					{#each list.slice(0, 5) as one, i (i)}<li class="border-rule border-t py-1">
+							{saySituation(one, locale, names)}
+						</li>{/each}
+					{#if list.length > 5}<li class="quiet border-rule border-t py-1">and {list.length - 5} more</li>{/if}
+				</ul>{/if}
+		{/snippet}
+		{@render moved('This change leaves with nothing', closes, true)}
+		{@render moved('This change offers something to', opens, false)}
+		<ul class="mt-2">
+			{#each [...rest, ...clashing].slice(0, 5) as one, i (i)}<li class="border-rule border-t py-1">
 					{saySituation(one, locale, names)}<span class="sub text-clay">{verdict(one)}</span>
 				</li>{/each}
 		</ul>

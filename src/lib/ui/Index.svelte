@@ -29,6 +29,8 @@
 	const currentName = $derived(
 		groups.flatMap((group) => group.items).find((item) => item.href === current)?.name ?? ''
 	);
+	/** groups that were opened or closed by hand */
+	const toggled = $state<Record<string, boolean>>({});
 	/** on a phone the index is a drawer: closed again once something was chosen */
 	let isOpen = $state(false);
 	afterNavigate(() => (isOpen = false));
@@ -36,9 +38,13 @@
 		groups
 			.map((group) => ({
 				...group,
-				items: group.items.filter(
-					(item) => item.add || `${item.name} ${item.state ?? ''}`.toLowerCase().includes(filter.trim().toLowerCase())
-				)
+				// what is not well stands first
+				items: group.items
+					.filter(
+						(item) => item.add || `${item.name} ${item.state ?? ''}`.toLowerCase().includes(filter.trim().toLowerCase())
+					)
+					.sort((a, b) => Number(!!b.bad) - Number(!!a.bad)),
+				isOpen: !!filter.trim() || (toggled[group.name] ?? !group.folded)
 			}))
 			.filter((group) => group.items.length)
 	);
@@ -59,8 +65,16 @@
 			class="!py-1 text-[12px]"
 		/>
 		{#each shown as group, at (at)}
-			<h2>{group.name}</h2>
-			{#each group.items as item (item.href)}
+			<h2>
+				<button
+					type="button"
+					class="fold"
+					aria-expanded={group.isOpen}
+					onclick={() => (toggled[group.name] = !group.isOpen)}
+					>{group.name}<span aria-hidden="true">{group.isOpen ? '' : ` · ${group.items.length}`}</span></button
+				>
+			</h2>
+			{#each group.items.filter((item) => group.isOpen || item.bad || item.href === current) as item (item.href)}
 				<a
 					class="item"
 					class:add={item.add}
@@ -71,7 +85,7 @@
 					<b
 						>{item.add ? `+ ${item.name}` : item.name}{#if item.tag}<span>{item.tag}</span>{/if}</b
 					>
-					{#if item.state}<span>{item.state}</span>{/if}
+					{#if item.state}<span class:text-clay={item.bad}>{item.state}</span>{/if}
 				</a>
 				{#if item.removes && item.href === current}<form
 						method="post"

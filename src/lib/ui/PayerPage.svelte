@@ -63,6 +63,18 @@
 		padding: 0 6px;
 		font-size: 12px;
 	}
+	@media print {
+		/* on paper in black, without the colour of the shop */
+		header {
+			background: none;
+			color: #000;
+			padding: 0;
+		}
+		.payer {
+			color: #000;
+			background: none;
+		}
+	}
 	.body {
 		padding-top: 18px;
 		padding-bottom: 40px;

@@ -1,17 +1,21 @@
 <script lang="ts">
 	import type { Working } from '$lib/core/workings';
+	import { page } from '$app/state';
 	import type { Snippet } from 'svelte';
 	import { useMargin } from './workings.svelte';
 	import WorkingSteps from './WorkingSteps.svelte';
 
 	interface Props {
-		/** what the margin says as long as nothing was asked for */
+		/** what the margin says as long as nothing was asked for; what is worth knowing of the section where a page has nothing of its own */
 		first?: Working;
+		/** how what is on the page comes about, for those who ask */
+		how?: Working;
 		children?: Snippet;
 	}
-	const { first, children }: Props = $props();
+	const { first, how, children }: Props = $props();
 	const margin = useMargin();
-	const working = $derived(margin.shown ?? first);
+	const own = $derived(first ?? (children ? undefined : (page.data.worth as Working | undefined)));
+	const working = $derived(margin.shown ?? own);
 </script>
 
 {#if margin.folded}
@@ -40,18 +44,20 @@
 		{#if working}
 			{#if !margin.help}
 				<WorkingSteps {working} />
-				{#if margin.shown && (first || children)}
+				{#if margin.shown && (own || children)}
 					<p class="mt-3">
-						<button class="why" onclick={() => margin.rest()}>Back to this page’s own</button>
+						<button class="why" onclick={() => margin.rest()}>Back to what is so now</button>
 					</p>
 				{/if}
 			{/if}
 		{:else if children}
 			<!-- what a page works out for itself stays under the help of a field -->
 			<div class:mt-5={!!margin.help}>{@render children()}</div>
-		{:else if !margin.help}
-			<h2>Workings</h2>
-			<p class="quiet">Press any underlined figure or verdict: how it came about stands here.</p>
+		{/if}
+		{#if how && !margin.shown && !margin.help}
+			<p class="border-rule mt-4 border-t pt-2">
+				<button class="why" onclick={() => margin.show(() => how)}>{how.title}</button>
+			</p>
 		{/if}
 	</aside>
 {/if}

@@ -1,5 +1,7 @@
+export { default as Bare } from './Bare.svelte';
 export { default as Chart } from './Chart.svelte';
 export { default as ConnectionSheet } from './ConnectionSheet.svelte';
+export { default as CountryPicker } from './CountryPicker.svelte';
 export { default as Coverage } from './Coverage.svelte';
 export { default as DayInput } from './DayInput.svelte';
 export { default as Field } from './Field.svelte';
@@ -13,6 +15,7 @@ export { default as StageStrip } from './StageStrip.svelte';
 export { default as SubNav } from './SubNav.svelte';
 export { default as TillSheet } from './TillSheet.svelte';
 export { default as Verdict } from './Verdict.svelte';
+export { default as WideTable } from './WideTable.svelte';
 export { default as Workings } from './Workings.svelte';
 export { makeMargin, useMargin } from './workings.svelte';
 export type { IndexGroup, IndexItem } from './types';

@@ -63,7 +63,8 @@ function offerDifferences(a: Offer, b: Offer, names: Readonly<Record<string, str
 	}
 	if (!same({ ...a.conditions, amounts: [] }, { ...b.conditions, amounts: [] }))
 		says.push(`${b.name} has other conditions on the payer.`);
-	if (a.note !== b.note || a.noteAfter !== b.noteAfter) says.push(`${b.name} says something else to the payer.`);
+	if (a.note !== b.note || a.noteAfter !== b.noteAfter || !same(a.texts, b.texts))
+		says.push(`${b.name} says something else to the payer.`);
 	return says;
 }
 

@@ -123,7 +123,9 @@ describe('the form of an offer', () => {
 			currencies: ['EUR', 'GBP', 'JPY'],
 			overrides: ['JPY first connection:c3:card', 'GBP standby none'],
 			minimum: '5.00',
-			moreBounds: 'GBP 10.00 to 500.00\nJPY from 5000',
+			moreCurrencies: ['GBP', 'JPY', 'EUR'],
+			moreFrom: ['10.00', '5000', ''],
+			moreTo: ['500.00', '', ''],
 			groupRule: 'only',
 			groups: ['g1'],
 			goodsRule: 'except',
@@ -171,10 +173,16 @@ describe('the form of an offer', () => {
 	it('says at which field something cannot be', () => {
 		expect(wrong({ currencies: ['JPY'] })[0]).toMatch(/^currencies: connection:c1:card does not carry JPY/);
 		expect(wrong({ minimum: '9', maximum: '3' })[0]).toMatch(/^maximum: .*below the smallest/);
-		expect(wrong({ moreBounds: 'GBP ten' })[0]).toMatch(/^moreBounds: /);
-		expect(wrong({ moreBounds: 'GBP 9 to 3' })[0]).toMatch(/below the smallest/);
-		expect(wrong({ minimum: '1', moreBounds: 'EUR from 2' })[0]).toMatch(/for one currency/);
-		expect(wrong({ moreBounds: 'CHF from 2' })[0]).toMatch(/^moreBounds: .*limit in CHF would never count/);
+		const limit = (currency: string, from: string, to = '') => ({
+			moreCurrencies: [currency],
+			moreFrom: [from],
+			moreTo: [to]
+		});
+		expect(wrong(limit('GBP', 'ten'))[0]).toMatch(/^moreCurrencies: GBP: /);
+		expect(wrong(limit('GBP', '9', '3'))[0]).toMatch(/below the smallest/);
+		expect(wrong({ minimum: '1', ...limit('EUR', '2') })[0]).toMatch(/for one currency/);
+		expect(wrong(limit('CHF', '2'))[0]).toMatch(/^moreCurrencies: .*limit in CHF would never count/);
+		expect(wrong(limit('', '2'))[0]).toMatch(/choose one for this limit/);
 		expect(wrong({ groupRule: 'only' })).toEqual(['groups: Choose at least one group.']);
 		expect(wrong({ goodsRule: 'only', goods: ' , ' })).toEqual(['goods: Name at least one kind of goods.']);
 		expect(wrong({ overrides: ['GBP first connection:gone:card'] })[0]).toMatch(/^overrides: GBP: this route/);

@@ -2,7 +2,15 @@ import { z } from 'zod';
 import { FUNDINGS, REGIONS } from '../cards';
 import { AmountError, exponentOf, isCurrency, plainAmount, readTypedAmount } from '../money';
 import { COUNTRIES } from '../places';
-import { CAPTURES, PLACES, type AmountBounds, type Carrier, type Offer, type RouteChoice } from './lineup';
+import {
+	CAPTURES,
+	OFFER_LANGUAGES,
+	PLACES,
+	type AmountBounds,
+	type Carrier,
+	type Offer,
+	type RouteChoice
+} from './lineup';
 import { hasCard, methodName, type Method } from './methods';
 
 /** One offer as the form shows it. Carriers are `connection:id:method` or `offline:id:method`. */
@@ -14,6 +22,11 @@ export const OfferForm = z.object({
 	name: z.string().trim().min(1, 'Give the name payers will read.').max(40, 'At most 40 characters.'),
 	note: z.string().trim().max(200, 'At most 200 characters.').default(''),
 	noteAfter: z.string().trim().max(200, 'At most 200 characters.').default(''),
+	/** further languages, and what the offer says in each, at the same place of the lists; empty says it as in the first */
+	textLanguages: z.array(z.enum(OFFER_LANGUAGES)).default([]),
+	textNames: z.array(z.string().trim().max(40, 'At most 40 characters.')).default([]),
+	textNotes: z.array(z.string().trim().max(200, 'At most 200 characters.')).default([]),
+	textNotesAfter: z.array(z.string().trim().max(200, 'At most 200 characters.')).default([]),
 	currencies: z.array(z.string()).default([]),
 	schemes: z.array(z.string()).default([]),
 	fundings: z.array(z.enum(FUNDINGS)).default([]),
@@ -25,8 +38,10 @@ export const OfferForm = z.object({
 	countries: z.string().trim().max(600).default(''),
 	/** another route for one currency: `GBP first connection:id:card`, `GBP standby none` */
 	overrides: z.array(z.string()).default([]),
-	/** further limits, one currency a line: `GBP 10.00 to 500.00`, `JPY from 5000` */
-	moreBounds: z.string().trim().max(400).default(''),
+	/** further limits: currency, smallest and largest amount of each, at the same place of the three lists */
+	moreCurrencies: z.array(z.string().max(3)).max(40).default([]),
+	moreFrom: z.array(z.string().trim().max(30)).max(40).default([]),
+	moreTo: z.array(z.string().trim().max(30)).max(40).default([]),
 	groupRule: z.enum(['any', 'only', 'except']).default('any'),
 	groups: z.array(z.string()).default([]),
 	goodsRule: z.enum(['any', 'only', 'except']).default('any'),
@@ -153,13 +168,16 @@ export function readOfferForm(
 	const routes = Object.fromEntries(currencies.map((code): [string, RouteChoice] => [code, routeOf(code)]));
 	const amounts = [
 		...(minimum === undefined && maximum === undefined ? [] : [{ currency: form.boundCurrency, minimum, maximum }]),
-		...furtherBounds(form.moreBounds, locale, (says) => add('moreBounds', says))
+		...furtherBounds(form, locale, (says) => add('moreCurrencies', says))
 	];
 	for (const { currency } of amounts)
 		if (!tillCurrencies.includes(currency))
-			add('moreBounds', `The till takes ${tillCurrencies.join(', ')}, so a limit in ${currency} would never count.`);
+			add(
+				'moreCurrencies',
+				`The till takes ${tillCurrencies.join(', ')}, so a limit in ${currency} would never count.`
+			);
 	if (new Set(amounts.map((one) => one.currency)).size < amounts.length)
-		add('moreBounds', 'Two lines of limits are for one currency.');
+		add('moreCurrencies', 'Two limits are for one currency.');
 	const words = (text: string) => [
 		...new Set(
 			text
@@ -194,6 +212,7 @@ export function readOfferForm(
 			name: form.name,
 			note: form.note,
 			noteAfter: form.noteAfter,
+			...textsOf(form),
 			routes,
 			capture: form.capture,
 			storing: form.storing,
@@ -225,28 +244,33 @@ export function readOfferForm(
 	};
 }
 
-/** Reads further limits, one currency a line. */
-function furtherBounds(text: string, locale: string | undefined, wrong: (says: string) => void): AmountBounds[] {
+/** What the form says in further languages; a language without a word of its own is left out. */
+function textsOf(form: OfferForm): Pick<Offer, 'texts'> {
+	const texts = form.textLanguages.flatMap((language, at) => {
+		const own = {
+			...(form.textNames[at] ? { name: form.textNames[at] } : {}),
+			...(form.textNotes[at] ? { note: form.textNotes[at] } : {}),
+			...(form.textNotesAfter[at] ? { noteAfter: form.textNotesAfter[at] } : {})
+		};
+		return Object.keys(own).length ? [[language, own] as const] : [];
+	});
+	return texts.length ? { texts: Object.fromEntries(texts) } : {};
+}
+
+/** Reads further limits, one currency each; one without any sum is none. */
+function furtherBounds(
+	{ moreCurrencies, moreFrom, moreTo }: Pick<OfferForm, 'moreCurrencies' | 'moreFrom' | 'moreTo'>,
+	locale: string | undefined,
+	wrong: (says: string) => void
+): AmountBounds[] {
 	const found: AmountBounds[] = [];
-	for (const line of text
-		.split('\n')
-		.map((one) => one.trim())
-		.filter(Boolean)) {
-		const match = /^([A-Za-z]{3})\s+(?:from\s+)?(\S+?)?(?:\s*(?:to|–|-)\s*(\S+))?$/.exec(line);
-		const currency = match?.[1]?.toUpperCase() ?? '';
-		if (!match || !isCurrency(currency) || (!match[2] && !match[3])) {
-			wrong(`“${line}” is no limit. Write it like “GBP 10.00 to 500.00”, “JPY from 5000” or “USD to 900”.`);
-			continue;
-		}
+	moreCurrencies.forEach((currency, at) => {
+		const [from, to] = [moreFrom[at] ?? '', moreTo[at] ?? ''];
+		if (!from && !to) return;
+		if (!isCurrency(currency)) return wrong(`“${currency}” is no currency: choose one for this limit.`);
 		try {
-			const only = match[2] === 'to' && match[3] === undefined;
-			const minor = (one: string | undefined) =>
-				one === undefined || one === '' ? undefined : readTypedAmount(one, currency, { locale }).amount.minor;
-			const bounds = {
-				currency,
-				minimum: only || match[2] === 'to' ? undefined : minor(match[2]),
-				maximum: minor(match[3])
-			};
+			const minor = (text: string) => (text ? readTypedAmount(text, currency, { locale }).amount.minor : undefined);
+			const bounds = { currency, minimum: minor(from), maximum: minor(to) };
 			if (bounds.minimum !== undefined && bounds.maximum !== undefined && bounds.minimum > bounds.maximum)
 				wrong(`${currency}: the largest amount is below the smallest.`);
 			else found.push(bounds);
@@ -254,7 +278,7 @@ function furtherBounds(text: string, locale: string | undefined, wrong: (says: s
 			if (!(error instanceof AmountError)) throw error;
 			wrong(`${currency}: ${error.message}`);
 		}
-	}
+	});
 	return found;
 }
 
@@ -263,8 +287,11 @@ export function offerForm(offer: Offer, choices: readonly CarrierChoice[], revis
 	const first = Object.values(offer.routes)[0];
 	const choice = first && choices.find((one) => one.value === valueOf(first.first, offer.method));
 	const bounds = offer.conditions.amounts[0];
-	const shown = (minor: number | undefined) =>
-		minor === undefined || !bounds ? '' : plainAmount({ minor, currency: bounds.currency });
+	const languages = OFFER_LANGUAGES.filter((one) => offer.texts?.[one]);
+	const further = offer.conditions.amounts.slice(1);
+	const plain = (minor: number | undefined, currency: string) =>
+		minor === undefined ? '' : plainAmount({ minor, currency });
+	const shown = (minor: number | undefined) => (bounds ? plain(minor, bounds.currency) : '');
 	const all = <T extends string>(chosen: readonly T[] | 'any' | undefined, every: readonly string[]): T[] =>
 		chosen === undefined || chosen === 'any' ? ([...every] as T[]) : [...chosen];
 	return {
@@ -275,6 +302,10 @@ export function offerForm(offer: Offer, choices: readonly CarrierChoice[], revis
 		name: offer.name,
 		note: offer.note,
 		noteAfter: offer.noteAfter,
+		textLanguages: languages,
+		textNames: languages.map((one) => offer.texts?.[one]?.name ?? ''),
+		textNotes: languages.map((one) => offer.texts?.[one]?.note ?? ''),
+		textNotesAfter: languages.map((one) => offer.texts?.[one]?.noteAfter ?? ''),
 		currencies: Object.keys(offer.routes),
 		schemes: all(offer.cardTypes?.schemes, choice?.schemes.map((one) => one.id) ?? []),
 		fundings: all(offer.cardTypes?.fundings, choice?.fundings ?? []),
@@ -285,16 +316,9 @@ export function offerForm(offer: Offer, choices: readonly CarrierChoice[], revis
 		countryRule: offer.conditions.countries?.rule ?? 'any',
 		countries: offer.conditions.countries?.values.join(' ') ?? '',
 		overrides: overridesOf(offer),
-		moreBounds: offer.conditions.amounts
-			.slice(1)
-			.map(({ currency, minimum, maximum }) => {
-				const say = (minor: number) => plainAmount({ minor, currency });
-				if (minimum === undefined) return `${currency} to ${say(maximum ?? 0)}`;
-				return maximum === undefined
-					? `${currency} from ${say(minimum)}`
-					: `${currency} ${say(minimum)} to ${say(maximum)}`;
-			})
-			.join('\n'),
+		moreCurrencies: further.map((one) => one.currency),
+		moreFrom: further.map(({ currency, minimum }) => plain(minimum, currency)),
+		moreTo: further.map(({ currency, maximum }) => plain(maximum, currency)),
 		groupRule: offer.conditions.groups?.rule ?? 'any',
 		groups: offer.conditions.groups?.values ?? [],
 		goodsRule: offer.conditions.goods?.rule ?? 'any',

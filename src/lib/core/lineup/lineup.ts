@@ -55,6 +55,17 @@ export const CAPTURES = ['as the account', 'at once', 'later'] as const;
 /** Where a payer meets an offer. */
 export const PLACES = ['in the page', 'at the processor', 'on the basket'] as const;
 
+/** Languages in which an offer can speak to payers, beside the first one of its till. */
+export const OFFER_LANGUAGES = ['en', 'nl', 'fr', 'de'] as const;
+export type OfferLanguage = (typeof OFFER_LANGUAGES)[number];
+/** What an offer says in another language; what is left out is said as in the first. */
+export const OfferText = z.strictObject({
+	name: z.string().trim().min(1).max(40).optional(),
+	note: z.string().max(200).optional(),
+	noteAfter: z.string().max(200).optional()
+});
+export type OfferText = z.infer<typeof OfferText>;
+
 /** One line of a line-up. */
 export const Offer = z.object({
 	id: z.string().min(1),
@@ -64,6 +75,8 @@ export const Offer = z.object({
 	name: z.string().trim().min(1).max(40),
 	note: z.string().max(200).default(''),
 	noteAfter: z.string().max(200).default(''),
+	/** the same in further languages */
+	texts: z.partialRecord(z.enum(OFFER_LANGUAGES), OfferText).optional(),
 	/** per currency; a currency that is not here is not taken by the offer */
 	routes: z.record(z.string(), RouteChoice),
 	cardTypes: CardTypes.optional(),
@@ -74,6 +87,15 @@ export const Offer = z.object({
 	conditions: Conditions.prefault({})
 });
 export type Offer = z.infer<typeof Offer>;
+
+/** What an offer says to a payer of a language. */
+export function offerText(
+	{ name, note, noteAfter, texts }: Pick<Offer, 'name' | 'note' | 'noteAfter' | 'texts'>,
+	language: string
+): { readonly name: string; readonly note: string; readonly noteAfter: string } {
+	const own = texts && Object.hasOwn(texts, language) ? texts[language as OfferLanguage] : undefined;
+	return { name: own?.name ?? name, note: own?.note ?? note, noteAfter: own?.noteAfter ?? noteAfter };
+}
 
 export const LineUp = z
 	.array(Offer)

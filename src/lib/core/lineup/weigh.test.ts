@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { coverage, isProcessorsOwnBound, Offer, weighSituations, type Context, type States } from '.';
+import { coverage, isProcessorsOwnBound, Offer, shareOfOffers, weighSituations, type Context, type States } from '.';
 
 const card = {
 	method: 'card',
@@ -108,5 +108,25 @@ describe('an empty situation', () => {
 				input
 			)
 		).toBe(false);
+	});
+});
+
+describe('the share of payers to whom an offer was shown', () => {
+	it('counts all who came, by currency, and none where nobody came', () => {
+		const past = [
+			payers('EUR', 8_450, 'BE', 7),
+			payers('CHF', 1_200, 'CH', 2, 2),
+			payers('CHF', 2_000, 'CH', 3),
+			payers('EUR', 9_900, 'US', 4, 4)
+		];
+		expect(shareOfOffers(input, past).get('card')).toEqual({
+			shown: 10,
+			of: 16,
+			byCurrency: [
+				{ currency: 'EUR', shown: 7, of: 11 },
+				{ currency: 'CHF', shown: 3, of: 5 }
+			]
+		});
+		expect(shareOfOffers(input, []).size).toBe(0);
 	});
 });

@@ -59,6 +59,51 @@ export function weighSituations(
 	return weights;
 }
 
+/** To how many payers an offer was shown, by currency. */
+export interface OfferShare {
+	readonly shown: number;
+	readonly of: number;
+	readonly byCurrency: readonly { readonly currency: string; readonly shown: number; readonly of: number }[];
+}
+
+/**
+ * What share of past payers each offer of a line-up would have been shown to: each of them is asked again. What is not known
+ * of them stays unknown, so an offer that asks for it counts as not shown.
+ * @returns by offer; none where nobody came
+ */
+export function shareOfOffers(
+	{ lineUp, states, base }: Pick<CoverageInput, 'lineUp' | 'states' | 'base'>,
+	past: readonly PastPayers[]
+): Map<string, OfferShare> {
+	const came = new Map<string, number>();
+	const shown = new Map<string, Map<string, number>>();
+	for (const { currency, minor, country, count } of past) {
+		came.set(currency, (came.get(currency) ?? 0) + count);
+		const context = { ...base, currency, minor, ...(country && country !== 'unknown' ? { country } : {}) };
+		for (const { offer } of offeredOnly(lineUp, context, states)) {
+			const mine = shown.get(offer.id) ?? new Map<string, number>();
+			mine.set(currency, (mine.get(currency) ?? 0) + count);
+			shown.set(offer.id, mine);
+		}
+	}
+	const all = [...came.values()].reduce((sum, one) => sum + one, 0);
+	if (!all) return new Map();
+	const currencies = [...came].sort((a, b) => b[1] - a[1]);
+	return new Map(
+		lineUp.map(({ id }) => {
+			const mine = shown.get(id);
+			return [
+				id,
+				{
+					shown: [...(mine?.values() ?? [])].reduce((sum, one) => sum + one, 0),
+					of: all,
+					byCurrency: currencies.map(([currency, of]) => ({ currency, shown: mine?.get(currency) ?? 0, of }))
+				}
+			];
+		})
+	);
+}
+
 /** Whether nothing is offered in a situation only because processors themselves take no such amounts. */
 export function isProcessorsOwnBound(
 	situation: Situation,

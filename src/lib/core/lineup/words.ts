@@ -2,6 +2,7 @@ import type { CardTypes } from '../cards';
 import { formatAmount, formatNumber } from '../money';
 import type { Bound, Check, Fact, RouteTrouble } from './checks';
 import type { Choice, Offer } from './lineup';
+import { countryName, sayCountries } from '../places';
 import { methodName } from './methods';
 
 const TROUBLE: Record<RouteTrouble, string> = {
@@ -32,7 +33,9 @@ function sayRate(bound: Bound, minor: number, currency: string, locale: string):
 }
 
 const sayChoice = (choice: Choice, what: string): string =>
-	`${choice.rule === 'only' ? 'only' : 'not'} for ${what} ${list(choice.values)}`;
+	what === 'country'
+		? `${choice.rule === 'only' ? 'only' : 'not'} for payers in ${sayCountries(choice.values)}`
+		: `${choice.rule === 'only' ? 'only' : 'not'} for ${what} ${list(choice.values)}`;
 
 /** Says which card types are left, in a few words. */
 export function sayTypes(types: CardTypes | undefined, names: Readonly<Record<string, string>> = {}): string {
@@ -95,7 +98,7 @@ export function sayFact(fact: Fact, locale: string): string {
 		case 'condition-ok':
 			return fact.asked ? `All ${fact.asked} conditions on the payer hold.` : 'No condition on the payer.';
 		case 'condition':
-			return `It is ${sayChoice(fact.choice, fact.what)}; this payer’s is ${fact.value || 'not known'}.`;
+			return `It is ${sayChoice(fact.choice, fact.what)}; this payer’s is ${(fact.value && fact.what === 'country' ? countryName(fact.value) : fact.value) || 'not known'}.`;
 		case 'recurrence':
 			return `Only for ${fact.wanted} payments.`;
 		case 'ordered-by':

@@ -6,7 +6,9 @@ import {
 	nameKey,
 	rulerDifferences,
 	saySituation,
-	type ConnectionState
+	type ConnectionState,
+	OFFER_LANGUAGES,
+	offerText
 } from '../../core/lineup';
 import { audit } from '../access';
 import { readAccount } from '../connectors/account';
@@ -16,7 +18,7 @@ import { groupNames } from './ask';
 import { baseOf, coverageOf, lostBetween } from './coverage';
 import { forgetSnapshot } from '../signals/freshness';
 import { snapshot } from './snapshot';
-import { domainsOf, tillCurrencies } from './tills';
+import { domainsOf, tillCurrencies, LANGUAGES } from './tills';
 import { timeNow } from '../signals/clock';
 
 export interface Version {
@@ -150,6 +152,19 @@ export async function publishProblems(till: TillRow, offers: LineUp, locale = 'e
 			.find((two) => one.excludes.includes(two.processor) || two.excludes.includes(one.processor));
 		if (other) problems.push(`${one.name} and ${other.name} may not stand at one till.`);
 	});
+	for (const language of OFFER_LANGUAGES) {
+		const named = new Map<string, string>();
+		for (const offer of offers) {
+			const { name } = offerText(offer, language);
+			const other = named.get(nameKey(name));
+			// the same name in the first language is told with the situation in which it would meet
+			if (other !== undefined && nameKey(other) !== nameKey(offer.name))
+				problems.push(
+					`${other} and ${offer.name} are both called “${name}” in ${LANGUAGES[language]}. Give one another name.`
+				);
+			named.set(nameKey(name), offer.name);
+		}
+	}
 	// names that meet are told with the situation in which they would
 	if (offers.some((offer, at) => offers.slice(0, at).some((other) => nameKey(other.name) === nameKey(offer.name)))) {
 		const names = await groupNames();

@@ -4,9 +4,10 @@ import { countPayers } from '$lib/server/accept/payers';
 import { countTokens } from '$lib/server/access/tokens';
 import { allTills, tillCurrencies } from '$lib/server/accept/tills';
 import type { IndexGroup } from '$lib/ui';
+import { worthOfAccept } from '$lib/server/worth';
 import type { LayoutServerLoad } from './$types';
 
-export const load: LayoutServerLoad = async ({ depends }) => {
+export const load: LayoutServerLoad = async ({ depends, locals }) => {
 	depends('live:tills');
 	const tills = await allTills();
 	const [pauses, payers, tokens] = await Promise.all([openPauses(), countPayers(), countTokens()]);
@@ -38,5 +39,5 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 		},
 		{ name: 'Tills', items: [...items, { name: 'Set up a till', href: '/accept/tills/new', add: true }] }
 	];
-	return { index };
+	return { index, worth: await worthOfAccept(locals.locale) };
 };

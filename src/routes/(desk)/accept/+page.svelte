@@ -2,7 +2,7 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { Verdict as VerdictParts, Working } from '$lib/core/workings';
-	import { Figure, Sheet, Verdict, Workings } from '$lib/ui';
+	import { Figure, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
 	import { SvelteURLSearchParams } from 'svelte/reactivity';
 	const { data } = $props();
 	const { grid } = $derived(data);
@@ -118,7 +118,7 @@
 				>
 			{/each}
 		</div>
-		<div class="wide-table mt-3">
+		<WideTable label="What each till accepts" class="mt-3">
 			<table class="grid-of">
 				<thead>
 					<tr>
@@ -157,7 +157,7 @@
 													.join(' · ')}</span
 											>
 										</span>
-									{:else}<Figure working={notTaken(row, grid.columns[c]!)}
+									{:else}<Figure plain working={notTaken(row, grid.columns[c]!)}
 											><span class="quiet" aria-label="not accepted">–</span></Figure
 										>{/each}
 								</td>
@@ -174,7 +174,7 @@
 					{/each}
 				</tbody>
 			</table>
-		</div>
+		</WideTable>
 		<p class="quiet mt-2 text-[12px]">
 			“if”: under conditions · –: not accepted. Press a cell to see what it takes, through whom and under which
 			conditions.
@@ -188,8 +188,8 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
-		title: 'How to read it',
+	how={{
+		title: 'How to read the grid',
 		steps: [
 			{ title: 'Published line-ups', sub: 'drafts do not count' },
 			{ title: 'What a cell says', sub: 'the currencies, or tills, in which it is taken, and who carries it now' },

@@ -9,10 +9,13 @@ import { allOffline } from '$lib/server/connect/offline';
 import { CONNECTORS } from '$lib/server/connectors';
 import { methodName } from '$lib/core/lineup';
 import type { IndexGroup } from '$lib/ui';
+import { worthOfConnect } from '$lib/server/worth';
 import type { LayoutServerLoad } from './$types';
 import { timeNow } from '$lib/server/signals/clock';
 
 const DAY = 86_400_000;
+/** keys older than this are due for rotation */
+const KEY_DAYS = 365;
 const many = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`;
 
 export const load: LayoutServerLoad = async ({ depends, locals }) => {
@@ -31,20 +34,22 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 			allCandidates()
 		]
 	);
-	const state = (row: (typeof connections)[number]) =>
-		row.paused
-			? 'paused'
-			: row.failing
-				? 'failing, its standby steps in'
-				: !row.verified
-					? 'not valid any more'
-					: `${row.mode}${row.oldUntil ? ' · two pairs of keys' : row.keyMadeAt ? ` · keys ${Math.max(0, Math.floor((timeNow() - row.keyMadeAt) / DAY))} days old` : ''}`;
+	/** a line of state only where there is something to say */
+	const state = (row: (typeof connections)[number]): { state?: string; bad?: boolean } => {
+		if (row.paused) return { state: 'paused', bad: true };
+		if (row.failing) return { state: 'failing, its standby steps in', bad: true };
+		if (!row.verified) return { state: 'its keys are not valid any more', bad: true };
+		if (row.oldUntil) return { state: 'two pairs of keys are valid' };
+		const days = row.keyMadeAt ? Math.floor((timeNow() - row.keyMadeAt) / DAY) : 0;
+		return days > KEY_DAYS ? { state: `its keys are ${days} days old`, bad: true } : {};
+	};
 	const wrongDomains = domains.filter(
 		(one) => one.proofs.some((proof) => proof.state !== 'proven') || one.codes.some((code) => code.state !== 'present')
 	).length;
 	const index: IndexGroup[] = [
 		{
 			name: 'The business',
+			folded: true,
 			items: [
 				{
 					name: 'Details',
@@ -57,7 +62,10 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 				{
 					name: 'Domains',
 					href: '/connect/domains',
-					state: `${many(domains.length, 'domain')}${wrongDomains ? `, ${wrongDomains} lacking something` : ''}`
+					state: wrongDomains
+						? `${wrongDomains} of ${many(domains.length, 'domain')} lack${wrongDomains === 1 ? 's' : ''} a proof or code`
+						: many(domains.length, 'domain'),
+					bad: wrongDomains > 0
 				}
 			]
 		},
@@ -74,7 +82,7 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 				{
 					name: 'Settlement files',
 					href: '/connect/files',
-					state: files ? `${many(files, 'file')} taken` : 'past payments, for comparing'
+					state: files ? `${many(files, 'file')} imported` : 'past payments, for comparing'
 				},
 				...drafts.map((row) => ({
 					name: CONNECTORS[row.processor]?.name ?? row.processor,
@@ -91,7 +99,7 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 				...connections.map((row) => ({
 					name: row.name,
 					href: `/connect/connections/${row.id}`,
-					state: state(row),
+					...state(row),
 					tag: row.mode === 'test' ? 'test' : undefined
 				}))
 			]
@@ -102,6 +110,7 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 				...offline.map((row) => ({
 					name: row.name,
 					href: `/connect/offline/${row.id}`,
+					bad: !!row.paused,
 					state: row.paused
 						? 'paused'
 						: row.iban
@@ -112,5 +121,5 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 			]
 		}
 	];
-	return { index };
+	return { index, worth: await worthOfConnect(locals.locale) };
 };

@@ -3,6 +3,7 @@
 	import { enhance } from '$app/forms';
 	import { Index, Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
+	const nextStep = $derived(data.steps.find((one) => !one.isDone));
 	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 </script>
 
@@ -22,9 +23,33 @@
 	]}
 />
 <Sheet title="Needs you" about={data.needs.length ? 'What needs a decision, and what to press' : undefined}>
+	{#if data.steps.length}
+		<section class="mt-4" aria-labelledby="first">
+			<h2 id="first">
+				To the first payment <span class="quiet font-sans text-[12px] font-normal"
+					>{data.steps.filter((one) => one.isDone).length} of {data.steps.length} done</span
+				>
+			</h2>
+			<ol data-first-steps>
+				{#each data.steps as one, at (one.title)}
+					<li class="border-rule flex flex-wrap items-center gap-x-3 gap-y-1 border-t py-2.5">
+						<span class="w-5 text-center {one.isDone ? 'yes' : 'quiet'}"
+							><span aria-hidden="true">{one.isDone ? '✓' : at + 1}</span><span class="sr-only"
+								>{one.isDone ? 'done' : 'to do'}</span
+							></span
+						>
+						<span class="min-w-[14rem] flex-1"
+							><b class:quiet={one.isDone}>{one.title}</b>{#if !one.isDone}<span class="sub">{one.why}</span>{/if}</span
+						>
+						{#if !one.isDone}<a class="button" class:main={one === nextStep} data-row href={one.href}>{one.act}</a>{/if}
+					</li>
+				{/each}
+			</ol>
+		</section>
+	{/if}
 	{#if data.needs.length}
 		<table class="mt-4">
-			<thead class="sr-only"><tr><th>What</th><th>Figure</th><th>Act</th></tr></thead>
+			<thead class="sr-only"><tr><th>What needs you</th><th>Figure</th><th>Act</th></tr></thead>
 			<tbody>
 				{#each data.needs as need (need.id)}
 					<tr>
@@ -42,7 +67,7 @@
 				{/each}
 			</tbody>
 		</table>
-	{:else}
+	{:else if !data.steps.length}
 		<p class="mt-5 text-[15px]">Nothing needs you. Money comes in, notifications arrive, fees are as promised.</p>
 	{/if}
 	{#if data.demoNow !== undefined}
@@ -55,7 +80,7 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'What is looked at',
 		steps: [
 			{ title: 'Connections', sub: 'keys that are no longer valid, failing or paused ones, keys older than a year' },

@@ -3,6 +3,7 @@ import { STAGES } from '$lib/core/stages';
 import { countByStage } from '$lib/server/takings/counts';
 import { savedViews } from '$lib/server/takings/views';
 import type { IndexGroup } from '$lib/ui';
+import { worthOfTakings } from '$lib/server/worth';
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ depends, locals }) => {
@@ -46,5 +47,5 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 			items: [{ name: 'Trial payments', href: '/takings?trials=all' }]
 		}
 	];
-	return { index: index.filter((group) => group.items.length) };
+	return { index: index.filter((group) => group.items.length), worth: await worthOfTakings(locals.locale) };
 };

@@ -96,8 +96,8 @@
 	{/await}
 </Sheet>
 <Workings
-	first={{
-		title: 'Reading the list',
+	how={{
+		title: 'How to read the list',
 		steps: [
 			{
 				title: 'The strip has four notches',

@@ -1,8 +1,9 @@
 import { countArrivals } from '$lib/server/watch/lists';
 import type { IndexGroup } from '$lib/ui';
+import { worthOfWatch } from '$lib/server/worth';
 import type { LayoutServerLoad } from './$types';
 
-export const load: LayoutServerLoad = async ({ depends }) => {
+export const load: LayoutServerLoad = async ({ depends, locals }) => {
 	depends('live:arrivals');
 	const counts = await countArrivals();
 	const of = (...states: string[]) => states.reduce((sum, state) => sum + (counts.get(state) ?? 0), 0);
@@ -17,9 +18,9 @@ export const load: LayoutServerLoad = async ({ depends }) => {
 			]
 		},
 		{
-			name: 'The trail',
-			items: [{ name: 'Who changed what', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }]
+			name: 'Changes',
+			items: [{ name: 'Audit trail', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }]
 		}
 	];
-	return { index };
+	return { index, worth: await worthOfWatch(locals.locale) };
 };

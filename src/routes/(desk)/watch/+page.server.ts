@@ -1,7 +1,7 @@
 import { formatDay } from '$lib/core/calendar';
 import { snapshot } from '$lib/server/accept/snapshot';
 import { z } from 'zod';
-import { arrivalsPage, refusedLately } from '$lib/server/watch/lists';
+import { arrivalsPage, countArrivals, refusedLately } from '$lib/server/watch/lists';
 import type { PageServerLoad } from './$types';
 
 const Query = z.object({
@@ -15,13 +15,20 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 		state: url.searchParams.get('state') ?? undefined,
 		before: url.searchParams.get('before') ?? undefined
 	});
-	const [{ rows, more }, { connections }, refused] = await Promise.all([
+	const [{ rows, more }, { connections }, refused, counts] = await Promise.all([
 		arrivalsPage({ state, before }),
 		snapshot(),
-		refusedLately(12)
+		refusedLately(12),
+		countArrivals()
 	]);
+	const of = (...states: string[]) => states.reduce((sum, one) => sum + (counts.get(one) ?? 0), 0);
 	return {
 		state,
+		counts: {
+			all: of('done', 'stored', 'retry', 'stuck', 'unconfirmed'),
+			stuck: of('stuck'),
+			waiting: of('retry', 'stored')
+		},
 		more,
 		last: rows.at(-1)?.id,
 		arrivals: rows.map((row) => ({

@@ -1,8 +1,24 @@
 <script lang="ts">
 	import { formatMoment } from '$lib/core/calendar';
-	import { Sheet, Workings } from '$lib/ui';
+	import type { Verdict as VerdictParts } from '$lib/core/workings';
+	import { Sheet, Verdict, Workings } from '$lib/ui';
 	const { data } = $props();
 	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone, 'seconds');
+	const many = (count: number) => count.toLocaleString(data.locale);
+	const verdict = $derived<VerdictParts>(
+		data.counts.stuck
+			? [
+					{ text: `${many(data.counts.stuck)} of ${many(data.counts.all)} notifications are stuck`, tone: 'clay' },
+					{ text: ': they do not fit what is known here. ' },
+					...(data.state === 'stuck' ? [] : [{ text: 'See what is stuck', href: '/watch?state=stuck' }])
+				]
+			: [
+					{ text: 'Nothing is stuck', tone: 'moss' },
+					{
+						text: `: all ${many(data.counts.all)} notifications that came found their place${data.counts.waiting ? `, but ${many(data.counts.waiting)} that are tried again by themselves` : ''}.`
+					}
+				]
+	);
 	const STATES = {
 		stored: 'stored, work is next',
 		unconfirmed: 'not confirmed yet',
@@ -17,10 +33,8 @@
 	};
 </script>
 
-<Sheet
-	title={data.state === 'stuck' ? 'Stuck arrivals' : data.state === 'retry' ? 'Waiting arrivals' : 'Arrivals'}
-	about="Notifications from processors: verified, stored, answered, then worked on"
->
+<Sheet title={data.state === 'stuck' ? 'Stuck arrivals' : data.state === 'retry' ? 'Waiting arrivals' : 'Arrivals'}>
+	{#if data.counts.all}<Verdict {verdict} />{/if}
 	{#if data.arrivals.length}
 		<table class="mt-4">
 			<thead><tr><th>Arrived</th><th>From</th><th>What</th><th>State</th><th>Effect</th></tr></thead>
@@ -60,16 +74,16 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
-		title: 'Refused at the door',
-		about: data.refused.length
-			? 'Counted, not stored.'
-			: 'Nothing was refused yet. What has no right proof would be counted here, not stored.',
-		steps: data.refused.map((one) => ({
-			mark: 'no' as const,
-			title: `${one.connection}, ${one.day}`,
-			sub: WHY[one.reason] ?? one.reason,
-			sum: String(one.count)
-		}))
-	}}
+	first={data.refused.length
+		? {
+				title: 'Refused',
+				about: 'Notifications without a right signature are counted, and not stored.',
+				steps: data.refused.map((one) => ({
+					mark: 'no' as const,
+					title: `${one.connection}, ${one.day}`,
+					sub: WHY[one.reason] ?? one.reason,
+					sum: String(one.count)
+				}))
+			}
+		: undefined}
 />

@@ -99,7 +99,7 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'What pausing is',
 		steps: [
 			{ title: 'It is told first', sub: 'till by till: what steps in, what is withheld, who would meet nothing' },

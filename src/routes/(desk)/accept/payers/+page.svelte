@@ -161,7 +161,7 @@
 	</form>
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'How a payer is known',
 		steps: [
 			{ title: 'By mail address', sub: 'as the order tells it; what the order itself says counts first' },

@@ -134,7 +134,7 @@
 	</table>
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: `${inUse} token${inUse === 1 ? '' : 's'} in use`,
 		steps: [
 			{ title: 'As little as it needs', sub: 'a shop that only takes orders needs tills and checkouts' },

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Figure, Sheet, Verdict, Workings } from '$lib/ui';
+	import { Figure, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
 	import type { AbilityMark, AbilityRow } from '$lib/server/accept/abilities';
 	import { formatMoment } from '$lib/core/calendar';
 	const { data } = $props();
@@ -33,7 +33,7 @@
 		{#each row.cells as cell, c (columns[c]?.id)}
 			{@const { mark, says, tone } = MARKS[cell.mark]}
 			<td
-				><Figure working={cell.working}
+				><Figure plain working={cell.working}
 					><span class={tone} aria-hidden="true">{mark}</span><span class="sr-only">{says}</span>{#if cell.text}<span
 							class="text">{cell.text}</span
 						>{/if}</Figure
@@ -53,14 +53,14 @@
 	{:else}
 		<Verdict verdict={t.verdict} />
 		<p class="quiet mt-1">Read from the connected accounts, again every six hours. Nothing here is typed in.</p>
-		<div class="wide-table mt-4">
+		<WideTable label="Methods by account" class="mt-4">
 			<table class="abilities">
 				{@render head('Method', t.connections)}
 				<tbody
 					>{#each t.rows as row, at (at)}{@render line(row, t.connections)}{/each}</tbody
 				>
 			</table>
-		</div>
+		</WideTable>
 		<p class="quiet mt-1 text-[12px]">
 			{#each Object.values(MARKS) as one, at (at)}{at ? ' · ' : ''}<span class={one.tone}>{one.mark}</span>
 				{one.says}{/each}. Press a mark to see why.
@@ -77,7 +77,7 @@
 				>{/each}
 		</nav>
 		{#if t.able.length}
-			<div class="wide-table mt-2">
+			<WideTable label="One method in detail" class="mt-2">
 				<table class="abilities">
 					{@render head(t.methods.find((one) => one.method === t.method)?.name ?? '', t.able)}
 					{#each t.groups as group, i (i)}
@@ -87,7 +87,7 @@
 						</tbody>
 					{/each}
 				</table>
-			</div>
+			</WideTable>
 		{:else}<p class="quiet mt-2">None of your accounts can carry it now; the marks above say why.</p>{/if}
 		<p class="quiet mt-3 text-[12px]">
 			Last read: {t.connections
@@ -100,7 +100,7 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'Where a no comes from',
 		steps: [
 			{ mark: 'no', title: 'Not offered', sub: 'the processor does not have it at all' },
@@ -117,15 +117,14 @@
 <style>
 	.abilities {
 		width: auto;
-		min-width: 520px;
+		min-width: 100%;
 	}
 	.abilities th:first-child {
-		min-width: 116px;
+		min-width: 96px;
 	}
 	.abilities thead th {
-		min-width: 72px;
-		max-width: 108px;
-		padding-right: 12px;
+		padding-right: 8px;
+		font-size: 11.5px;
 	}
 	tbody th[scope='row'] {
 		font-weight: 400;
@@ -139,7 +138,7 @@
 		font-size: 12.5px;
 	}
 	td {
-		padding: 1px 12px 1px 0;
+		padding: 1px 8px 1px 0;
 		vertical-align: top;
 		font-size: 12px;
 		line-height: 1.35;

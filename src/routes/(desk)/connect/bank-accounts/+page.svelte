@@ -95,7 +95,7 @@
 	</form>
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'Several accounts',
 		about: 'A connection pays out to one of them, of the currency that it settles in.',
 		steps: [

@@ -96,7 +96,7 @@
 	{/key}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'What a brand does',
 		steps: [
 			{

@@ -175,8 +175,8 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
-		title: 'How it is worked out',
+	how={{
+		title: 'How the comparison is worked out',
 		steps: [
 			{ title: 'Each payment by itself', sub: 'through each card, at the rate of its day, tiers counted by the month' },
 			{ title: 'What a processor cannot carry', sub: 'is named, and left out of its sum' },

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { formatDecimal } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
-	import { Chart, Figure } from '$lib/ui';
+	import { Chart, Figure, WideTable } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
 	const { data }: { data: Ready } = $props();
 	type Kind = Ready['kinds'][number];
@@ -71,7 +71,7 @@
 		}))
 	})}
 />
-<div class="wide-table">
+<WideTable label="Cost by kind of payment">
 	<table class="sides">
 		<thead
 			><tr
@@ -92,4 +92,4 @@
 				>{/each}</tbody
 		>
 	</table>
-</div>
+</WideTable>

@@ -2,7 +2,7 @@
 	import { formatDay } from '$lib/core/calendar';
 	import { formatDecimal } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
-	import { Figure } from '$lib/ui';
+	import { Figure, WideTable } from '$lib/ui';
 	import { addressWith, type Ready } from './address';
 	const { data }: { data: Ready } = $props();
 
@@ -159,7 +159,7 @@
 </script>
 
 <h2 id="money">Money, {data.currency}</h2>
-<div class="wide-table">
+<WideTable label="Cost of each processor">
 	<table class="sides">
 		<thead
 			><tr
@@ -189,7 +189,7 @@
 								<span class="sub" class:best={cell.rank === 1}
 									>{cell.bps?.toFixed(0)} bps{cell.rank === 1 ? ', cheapest' : ''}</span
 								>
-							{:else}<Figure working={cellWorking(method, at)}
+							{:else}<Figure plain working={cellWorking(method, at)}
 									><span class="quiet" aria-label="cannot carry it">–</span></Figure
 								>{/if}
 						</td>
@@ -229,7 +229,7 @@
 			{/if}
 		</tbody>
 	</table>
-</div>
+</WideTable>
 <p class="quiet mt-1 text-[12px]">
 	– cannot carry it{#if someLeftOut}
 		· <span class="text-clay">*</span> leaves payments out that it cannot carry{/if} · bps: hundredths of a percent of the

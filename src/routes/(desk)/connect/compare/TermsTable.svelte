@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { WideTable } from '$lib/ui';
 	import type { Ready } from './address';
 	/** What each side says of itself: what it carries, how it connects, how soon it pays. */
 	const { data }: { data: Pick<Ready, 'sides'> } = $props();
@@ -16,7 +17,7 @@
 </script>
 
 <h2 id="terms">Terms</h2>
-<div class="wide-table">
+<WideTable label="Terms">
 	<table class="sides">
 		<thead
 			><tr
@@ -34,4 +35,4 @@
 			{/each}
 		</tbody>
 	</table>
-</div>
+</WideTable>

@@ -129,7 +129,7 @@
 	</form>
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'How a domain is proven',
 		about: data.provers.length
 			? `Asked for by ${data.provers.map((one) => one.name).join(', ')}.`

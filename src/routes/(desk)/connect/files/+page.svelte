@@ -152,7 +152,7 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'How a file is checked',
 		steps: [
 			{ title: 'Encoding and columns', sub: 'UTF-8; the first line names them' },

@@ -58,7 +58,7 @@
 	</table>
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'What is booked where',
 		steps: [
 			{ title: 'A payment', sub: 'clearing account of its connection, against receivable' },

@@ -99,8 +99,8 @@
 	</ul>
 </Sheet>
 <Workings
-	first={{
-		title: 'Before you connect',
+	how={{
+		title: 'Before you connect a processor',
 		steps: [
 			{
 				title: 'Have an account there',

@@ -71,8 +71,9 @@
 		</p>{/if}
 </Sheet>
 <Workings
-	first={data.days[0]?.payments[0]?.certainty.working ?? {
-		title: 'How a day is counted',
+	first={data.days[0]?.payments[0]?.certainty.working}
+	how={{
+		title: 'How an expected day is counted',
 		steps: [
 			{ title: 'From the capture', sub: 'by the account’s cut-off and time zone' },
 			{ title: 'Over bank days', sub: 'by the bank calendar of the connection' },

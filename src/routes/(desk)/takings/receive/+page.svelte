@@ -39,8 +39,8 @@
 	{#if data.lines.length === 100}<p class="quiet mt-2">The newest hundred. Search for older ones.</p>{/if}
 </Sheet>
 <Workings
-	first={{
-		title: 'Still to be received',
+	how={{
+		title: 'How to record a receipt',
 		about: `${data.lines.length} order${data.lines.length === 1 ? '' : 's'} ${data.text ? 'like this' : 'in all'}.`,
 		steps: [
 			{ title: 'Choose the order', sub: 'the sum that is missing stands beside it' },

@@ -55,8 +55,8 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
-		title: 'The file',
+	how={{
+		title: 'What the file holds',
 		steps: [
 			{ title: 'reference', sub: 'your own reference of the order' },
 			{ title: 'outside_reference', sub: 'what the outside program calls it; empty takes it away' },

@@ -1,13 +1,21 @@
 <script lang="ts">
-	import { formatMoment } from '$lib/core/calendar';
+	import { formatDay, formatMoment, inZone } from '$lib/core/calendar';
 	import type { Working } from '$lib/core/workings';
 	import { Figure, Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
-	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
+	type Change = (typeof data.changes)[number];
+	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone, 'seconds');
+	const dayOf = (ms: number) => inZone(new Date(ms), data.business.timeZone).day;
+	const timeOf = (ms: number) =>
+		new Intl.DateTimeFormat(data.locale, {
+			hour: '2-digit',
+			minute: '2-digit',
+			timeZone: data.business.timeZone
+		}).format(ms);
 	const KINDS = ['business', 'connection', 'offline method', 'till', 'line-up', 'payment'];
 	const show = (value: unknown) =>
 		value === undefined || value === null ? '—' : typeof value === 'string' ? value : JSON.stringify(value);
-	const working = (one: (typeof data.changes)[number]): Working => ({
+	const working = (one: Change): Working => ({
 		title: `${one.name}: ${one.act}`,
 		about: `${one.by}, ${when(one.at)}`,
 		steps: [...new Set([...Object.keys(one.before ?? {}), ...Object.keys(one.after ?? {})])].map((name) => ({
@@ -15,12 +23,30 @@
 			sub: `${one.before ? `before: ${show(one.before[name]).slice(0, 400)} · ` : ''}after: ${one.after ? show(one.after[name]).slice(0, 400) : '—'}`
 		}))
 	});
+	/** Changes as they are read: a day and a person once, and what one did several times in a row in one line. */
+	interface Group {
+		readonly key: number;
+		readonly day: string;
+		readonly by: string;
+		readonly lines: Change[][];
+	}
+	const groups = $derived.by(() => {
+		const list: Group[] = [];
+		for (const one of data.changes) {
+			const day = dayOf(one.at);
+			let group = list.at(-1);
+			if (!group || group.day !== day || group.by !== one.by)
+				list.push((group = { key: one.id, day, by: one.by, lines: [] }));
+			const line = group.lines.at(-1);
+			if (line && line[0]!.act === one.act && line[0]!.kind === one.kind) line.push(one);
+			else group.lines.push([one]);
+		}
+		return list;
+	});
+	const many = (count: number, kind: string) => `${count} ${kind}${kind.endsWith('s') ? '' : 's'}`;
 </script>
 
-<Sheet
-	title="Who changed what"
-	about="Every change to connections, methods, tills and line-ups. Secrets are never in it."
->
+<Sheet title="Audit trail" about="Every change to connections, methods, tills and line-ups. Secrets are never in it.">
 	<form method="get" class="mt-4 flex gap-2">
 		<select name="kind" value={data.kind ?? ''} class="!w-52" aria-label="Kind of object">
 			<option value="">everything</option>
@@ -28,18 +54,30 @@
 		</select>
 		<button class="button">Show these changes</button>
 	</form>
-	<table class="mt-3">
-		<thead><tr><th>When</th><th>Who</th><th>What</th><th>Change</th></tr></thead>
-		<tbody>
-			{#each data.changes as one (one.id)}
-				<tr
-					><td class="whitespace-nowrap">{when(one.at)}</td><td>{one.by}</td><td
-						><b>{one.name}</b><span class="sub">{one.kind}</span></td
-					><td><Figure working={working(one)}>{one.act}</Figure></td></tr
-				>
-			{:else}<tr><td colspan="4">Nothing of this kind was changed yet.</td></tr>{/each}
-		</tbody>
-	</table>
+	{#each groups as group (group.key)}
+		<h2>{formatDay(group.day, data.locale)}, {group.by}</h2>
+		<table>
+			<thead class="sr-only"><tr><th>Time</th><th>Change</th><th>Of what</th></tr></thead>
+			<tbody>
+				{#each group.lines as line (line[0]!.id)}
+					<tr>
+						<td class="quiet w-16 whitespace-nowrap">{timeOf(line[0]!.at)}</td>
+						<td class="w-[42%]">{line[0]!.act}</td>
+						<td
+							>{#if line.length > 1}<details>
+									<summary class="cursor-pointer">{many(line.length, line[0]!.kind)}</summary>
+									{#each line as one (one.id)}<span class="block"
+											><Figure working={working(one)}>{one.name}</Figure>
+											<span class="quiet">{timeOf(one.at)}</span></span
+										>{/each}
+								</details>{:else}<Figure working={working(line[0]!)}>{line[0]!.name}</Figure>
+								<span class="quiet">{line[0]!.kind}</span>{/if}</td
+						>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	{:else}<p class="mt-4">Nothing of this kind was changed yet.</p>{/each}
 	{#if data.more}<p class="mt-3">
 			<a
 				class="button"
@@ -49,6 +87,11 @@
 		</p>{/if}
 </Sheet>
 <Workings
-	><h2>Before and after</h2>
-	<p class="quiet">Press a change: what differed stands here, with its value before and after.</p></Workings
->
+	how={{
+		title: 'What is kept of a change',
+		steps: [
+			{ title: 'Who, when, what', sub: 'with every value before and after; press a name to see them' },
+			{ title: 'Never a secret', sub: 'keys and passwords are left out before it is written' }
+		]
+	}}
+/>

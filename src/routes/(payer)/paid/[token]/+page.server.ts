@@ -1,6 +1,6 @@
 import { addDays, inZone } from '$lib/core/calendar';
-import { hasCard } from '$lib/core/lineup';
-import { formatAmount, formatNumber } from '$lib/core/money';
+import { hasCard, offerText } from '$lib/core/lineup';
+import { formatAmount, formatNumber, plainAmount } from '$lib/core/money';
 import { inFours, orderQuery, transferCode } from '$lib/core/references';
 import { snapshot } from '$lib/server/accept/snapshot';
 import type { NextStep } from '$lib/server/connectors';
@@ -8,14 +8,25 @@ import { orderBehind, readTold, returnAddress } from '$lib/server/payments/order
 import { askAfter } from '$lib/server/payments/charge';
 import { readCard } from '$lib/server/payments/record';
 import { paymentOfToken, requestOfPayment } from '$lib/server/payments/requests';
-import { languageFor, localeOf } from '$lib/ui/payerWords';
+import { declineWord, languageFor, localeOf, payerWord, type Language } from '$lib/ui/payerWords';
 import { error } from '@sveltejs/kit';
 import QRCode from 'qrcode';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
+/** Why a payment failed, where the payer's language has a word for it; in English as the processor gave it. */
+function sayFailure(failure: string, language: Language): string {
+	const word = failure ? declineWord(failure) : undefined;
+	return word ? payerWord(language, word) : language === 'en' ? failure.replace(/\.$/, '') : '';
+}
+
+export const load: PageServerLoad = async ({ params, setHeaders, request, locals }) => {
 	const found = await paymentOfToken(params.token);
-	if (!found) error(404, { message: 'There is no such receipt.', help: 'The address may be cut short.' });
+	locals.language = languageFor(request.headers.get('accept-language') ?? '', ['en', 'nl', 'fr', 'de']);
+	if (!found)
+		error(404, {
+			message: payerWord(locals.language as Language, 'noReceipt'),
+			help: payerWord(locals.language as Language, 'cutShort')
+		});
 	const payment = await askAfter(found.payment, params.token, !!found.request.next);
 	const begun = (await requestOfPayment(payment.id))!;
 	setHeaders({ 'cache-control': 'no-store' });
@@ -33,6 +44,7 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 	const wanted = readTold(order.more).language;
 	const language = look.languages.find((one) => one === wanted) ?? languageFor(asked, look.languages);
 	const locale = localeOf(language, asked);
+	locals.language = language;
 	const day = (ms: number) =>
 		new Intl.DateTimeFormat(locale, { timeZone: held.business.timeZone, dateStyle: 'long' }).format(ms);
 	const common = {
@@ -42,7 +54,7 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 		landing: (await returnAddress(order)) ?? look.landing,
 		colour: till.row.colour,
 		test: payment.mode === 'test',
-		sum: { number: formatNumber(amount, locale), currency: payment.currency },
+		sum: { number: formatNumber(amount, locale), currency: payment.currency, plain: plainAmount(amount) },
 		reference: payment.reference,
 		outside:
 			look.tellsOutside === 'at once' || (look.tellsOutside === 'once it is paid' && order.paid >= order.minor)
@@ -50,7 +62,7 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 				: '',
 		purpose: order.purpose,
 		stage: payment.stage,
-		way: begun.offerName,
+		way: offer ? offerText(offer, language).name : begun.offerName,
 		processor: connection?.name ?? '',
 		descriptor: connection?.descriptor ?? '',
 		isCard: hasCard(payment.method),
@@ -69,9 +81,9 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 					? { ...next, iban: inFours(next.iban.replace(/\s/g, '')) }
 					: next,
 		asking: !!asking,
-		failure: payment.failure,
+		failure: sayFailure(payment.failure, language),
 		day: day(payment.capturedAt ?? payment.createdAt),
-		noteAfter: offer?.noteAfter ?? '',
+		noteAfter: offer ? offerText(offer, language).noteAfter : '',
 		refunded: payment.refunded ? formatAmount({ minor: payment.refunded, currency: payment.currency }, locale) : '',
 		again: `/pay/${till.row.slug}?${orderQuery(till.row.slug, order.id, till.key)}${payment.trialId ? `&trial=${payment.trialId}` : ''}`,
 		card:
@@ -113,6 +125,7 @@ export const load: PageServerLoad = async ({ params, setHeaders, request }) => {
 			until: method.termDays ? day(Date.parse(`${addDays(created, method.termDays)}T12:00:00Z`)) : '',
 			came: payment.taken ? formatAmount({ minor: payment.taken, currency: payment.currency }, locale) : '',
 			left: formatAmount({ minor: left, currency: payment.currency }, locale),
+			leftPlain: plainAmount({ minor: left, currency: payment.currency }),
 			isPaid: left === 0,
 			code,
 			picture: method.pictureCode ? await picture(method.pictureCode) : undefined

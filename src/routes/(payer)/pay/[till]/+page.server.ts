@@ -1,4 +1,5 @@
-import { hasCard, methodName } from '$lib/core/lineup';
+import { hasCard, methodName, offerText } from '$lib/core/lineup';
+import { countriesIn } from '$lib/core/places';
 import { formatNumber } from '$lib/core/money';
 import { ownAddress } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/speak/credentials';
@@ -7,7 +8,15 @@ import { requestOfPayment } from '$lib/server/payments/requests';
 import { noteUnmet, paidAlready, visit, type Preview, type Visit } from '$lib/server/accept/visit';
 import { chooseOffline, payThrough, type Chosen as ChosenWay } from '$lib/server/payments/charge';
 import { SESSION_COOKIE, whoIs } from '$lib/server/access';
-import { languageFor, localeOf, payerWord, type PayerWord } from '$lib/ui/payerWords';
+import {
+	declineWord,
+	hasPayerWord,
+	languageFor,
+	localeOf,
+	payerWord,
+	type Language,
+	type PayerWord
+} from '$lib/ui/payerWords';
 import { maskCardNumbers } from '$lib/core/cards';
 import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
@@ -33,21 +42,34 @@ async function previewOf(url: URL, cookies: RequestEvent['cookies']): Promise<Pr
 async function visited({
 	params,
 	url,
-	cookies
-}: Pick<RequestEvent, 'url' | 'cookies'> & { params: { till: string } }): Promise<Visit> {
+	cookies,
+	locals,
+	request
+}: Pick<RequestEvent, 'url' | 'cookies' | 'locals' | 'request'> & { params: { till: string } }): Promise<Visit> {
 	const arrival = await visit(params.till, url.search.slice(1), await previewOf(url, cookies));
+	const language = languageFor(request.headers.get('accept-language') ?? '', ALL_LANGUAGES);
+	locals.language = language;
 	if ('unknownTill' in arrival)
-		error(404, {
-			message: 'There is no such till.',
-			help: 'The address may be mistyped or cut short. Ask the shop for a new one.'
-		});
+		error(404, { message: payerWord(language, 'noTill'), help: payerWord(language, 'cutShort') });
 	if ('problems' in arrival)
 		error(400, {
-			message: arrival.problems.map((one) => one.says).join(' '),
-			help: 'Nothing was charged. Ask the shop for a new address.'
+			message:
+				language === 'en' ? arrival.problems.map((one) => one.says).join(' ') : payerWord(language, 'badAddress'),
+			help: payerWord(language, 'askNew')
 		});
+	locals.language = languageOf(arrival.visit, request.headers.get('accept-language') ?? '');
 	return arrival.visit;
 }
+const ALL_LANGUAGES: readonly Language[] = ['en', 'nl', 'fr', 'de'];
+
+/** The way that a payer chose before for an order: it is open again when they come back. */
+const WAY_COOKIE = 'purse_way';
+const keepWay = (cookies: RequestEvent['cookies'], till: string, reference: string, way: string) =>
+	cookies.set(WAY_COOKIE, `${reference}~${way}`, { path: `/pay/${till}`, maxAge: 86_400, sameSite: 'lax' });
+const keptWay = (cookies: RequestEvent['cookies'], reference: string): string | undefined => {
+	const kept = cookies.get(WAY_COOKIE) ?? '';
+	return kept.startsWith(`${reference}~`) ? kept.slice(reference.length + 1) : undefined;
+};
 
 /** The language of a page: the one that the shop told of its order where the till speaks it, else the browser's. */
 function languageOf({ told, till }: Visit, browser: string) {
@@ -59,7 +81,7 @@ function languageOf({ told, till }: Visit, browser: string) {
 const WHY: Record<string, PayerWord> = { scheme: 'brand', funding: 'funding', region: 'region' };
 
 export const load: PageServerLoad = async ({ params, url, locals, setHeaders, cookies, request }) => {
-	const seen = await visited({ params, url, cookies });
+	const seen = await visited({ params, url, cookies, locals, request });
 	const { till, ask, offered, held } = seen;
 	setHeaders({ 'cache-control': 'no-store' });
 	const paid = await paidAlready(seen);
@@ -71,7 +93,9 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	const language = languageOf(seen, asked);
 	const locale = localeOf(language, asked);
 	const { lines = [], address, phone, cancelTo } = seen.told;
-	const wanted = url.searchParams.get('way');
+	const chosen = url.searchParams.get('way');
+	if (chosen && offered.some((one) => one.offer.id === chosen)) keepWay(cookies, params.till, ask.reference, chosen);
+	const wanted = chosen ?? keptWay(cookies, ask.reference);
 	const open = offered.find((one) => one.offer.id === wanted) ?? offered[0];
 	const origin = ownAddress();
 	const ways = offered.map((one) => {
@@ -86,10 +110,13 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 			one.types && one.types.schemes !== 'any'
 				? one.types.schemes.map((id) => held.schemeNames[id] ?? id).join(', ')
 				: '';
+		const text = offerText(one.offer, language);
+		const takes = `takes-${one.offer.method}`;
 		return {
 			id: one.offer.id,
-			name: one.offer.name,
-			note: one.offer.note,
+			name: text.name,
+			note: text.note,
+			takes: hasPayerWord(takes) ? payerWord(language, takes, connection?.name ?? '') : '',
 			method: one.offer.method,
 			offline: !connection,
 			schemes,
@@ -111,16 +138,14 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 			phone: phone ? 'no' : look.asksPhone,
 			note: look.asksNote
 		} as Record<'address' | 'phone' | 'note', 'no' | 'may' | 'must'>,
+		countries: look.asksAddress !== 'no' && !address ? countriesIn(locale) : [],
+		country: ask.country ?? held.business.country,
 		lines: lines.map((line) => ({
 			name: line.name,
 			quantity: line.quantity,
 			sum: formatNumber({ minor: line.amountMinor, currency: ask.amount.currency }, locale)
 		})),
-		deliverTo: address
-			? [address.name, address.street, `${address.postcode} ${address.city}`.trim(), address.country]
-					.filter(Boolean)
-					.join(', ')
-			: '',
+		deliverTo: address ? addressLine(address) : '',
 		cancelTo: cancelTo ?? '',
 		sum: { number: formatNumber(ask.amount, locale), currency: ask.amount.currency },
 		reference: ask.reference,
@@ -133,24 +158,43 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	};
 };
 
+/** Six digits at least, with what people write between them. */
+const isPhone = (text: string): boolean => /^\+?[\d\s()./-]{6,30}$/.test(text) && text.replace(/\D/g, '').length >= 6;
+
+const addressLine = (one: { name: string; street: string; postcode: string; city: string; country: string }): string =>
+	[one.name, one.street, `${one.postcode} ${one.city}`.trim(), one.country].filter(Boolean).join(', ');
+
+/** Why it was declined, in the payer's language; in English a reason that is not known is given as the processor gave it. */
+function sayDecline(failure: string, language: Language): string {
+	if (!failure) return '';
+	const word = declineWord(failure);
+	if (word) return `: ${payerWord(language, word)}`;
+	return language === 'en' ? `: ${failure.replace(/\.$/, '')}` : '';
+}
+
 const told = (most: number) => z.string().trim().max(most).default('').transform(maskCardNumbers);
 const Chosen = z.object({
 	way: z.string().min(1).max(60),
 	token: z.string().max(200).default(''),
-	told_address: told(300),
+	told_name: told(120),
+	told_street: told(160),
+	told_postcode: told(20),
+	told_city: told(80),
+	told_country: z.string().trim().max(2).default(''),
 	told_phone: z.string().trim().max(40).default(''),
 	told_note: told(300)
 });
 
 export const actions: Actions = {
-	default: async ({ request, params, url, cookies }) => {
-		const seen = await visited({ params, url, cookies });
+	default: async ({ request, params, url, cookies, locals }) => {
+		const seen = await visited({ params, url, cookies, locals, request });
 		const language = languageOf(seen, request.headers.get('accept-language') ?? '');
 		const t = (word: PayerWord, ...fill: string[]) => payerWord(language, word, ...fill);
 		if (url.searchParams.has('preview')) return fail(400, { says: t('preview') });
 		const read = Chosen.safeParse(Object.fromEntries(await request.formData()));
 		if (!read.success) return fail(400, { says: t('incomplete') });
 		const { way, token } = read.data;
+		keepWay(cookies, params.till, seen.ask.reference, way);
 		const offered = seen.offered.find((one) => one.offer.id === way);
 		if (!offered)
 			return fail(409, {
@@ -160,21 +204,30 @@ export const actions: Actions = {
 			return fail(400, { says: t('noCard') });
 		const { asksAddress, asksPhone, asksNote } = seen.till.settings;
 		const { address, phone } = seen.told;
+		const given = address ?? {
+			name: read.data.told_name,
+			street: read.data.told_street,
+			postcode: read.data.told_postcode,
+			city: read.data.told_city,
+			country: read.data.told_country
+		};
+		// a country alone is what the list begins with, and no address
+		const hasAddress = !!(given.name || given.street || given.postcode || given.city);
 		const details = {
-			address: address
-				? [address.name, address.street, `${address.postcode} ${address.city}`.trim(), address.country]
-						.filter(Boolean)
-						.join(', ')
-				: read.data.told_address,
+			address: hasAddress ? addressLine(given) : '',
 			phone: phone || read.data.told_phone,
 			note: read.data.told_note
 		};
-		const missing = [
-			asksAddress === 'must' && !details.address && t('theAddress'),
-			asksPhone === 'must' && !details.phone && t('thePhone'),
-			asksNote === 'must' && !details.note && t('theNote')
-		].filter(Boolean);
-		if (missing.length) return fail(400, { says: t('missing', missing.join(t('and'))) });
+		const errors: Record<string, string> = {};
+		if (!address && (asksAddress === 'must' || hasAddress))
+			for (const name of ['name', 'street', 'postcode', 'city', 'country'] as const)
+				if (!given[name] && asksAddress !== 'no') errors[`told_${name}`] = t('pleaseFill');
+		if (!phone && asksPhone !== 'no') {
+			if (!details.phone && asksPhone === 'must') errors.told_phone = t('pleaseFill');
+			else if (details.phone && !isPhone(details.phone)) errors.told_phone = t('badPhone');
+		}
+		if (asksNote === 'must' && !details.note) errors.told_note = t('pleaseFill');
+		if (Object.keys(errors).length) return fail(400, { says: t('someMissing'), errors });
 		const chosen: ChosenWay = {
 			till: seen.till.row,
 			timeZone: seen.held.business.timeZone,
@@ -211,7 +264,7 @@ export const actions: Actions = {
 					choice.parts.map((part) => t(WHY[part]!)).join(t('nor')),
 					[
 						scheme,
-						...(choice.notTaken.funding === 'unknown' ? [] : [choice.notTaken.funding]),
+						...(choice.notTaken.funding === 'unknown' ? [] : [t(choice.notTaken.funding)]),
 						...(choice.notTaken.last4 ? [t('ending', choice.notTaken.last4)] : [])
 					].join(', ')
 				)
@@ -222,8 +275,8 @@ export const actions: Actions = {
 			return fail(402, {
 				says: t(
 					'declined',
-					methodName(payment.method),
-					payment.failure ? `: ${payment.failure.replace(/\.$/, '')}` : '',
+					language === 'en' ? methodName(payment.method) : offerText(offered.offer, language).name,
+					sayDecline(payment.failure, language),
 					hasCard(payment.method) ? t('anotherCard') : t('again')
 				)
 			});

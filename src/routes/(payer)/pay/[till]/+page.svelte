@@ -2,7 +2,7 @@
 	import { enhance } from '$app/forms';
 	import PayerPage from '$lib/ui/PayerPage.svelte';
 	import { hasPayerWord, payerWord, type PayerWord } from '$lib/ui/payerWords';
-	import { onMount } from 'svelte';
+	import { onMount, untrack } from 'svelte';
 	const { data, form } = $props();
 	const open = $derived(data.ways.find((way) => way.id === data.open));
 	const others = $derived(data.ways.filter((way) => way.id !== data.open));
@@ -11,8 +11,28 @@
 	const lead = (method: string) => t(hasPayerWord(method) ? method : 'goOn');
 	const whole = $derived(`${data.sum.number} ${data.sum.currency}`);
 	// what the payer typed stays, whatever becomes of the try
-	let told = $state({ address: '', phone: '', note: '' });
-	const asked = $derived((['address', 'phone', 'note'] as const).filter((name) => data.asks[name] !== 'no'));
+	let told = $state({
+		name: '',
+		street: '',
+		postcode: '',
+		city: '',
+		country: untrack(() => data.country),
+		phone: '',
+		note: ''
+	});
+	const errors = $derived(((form && 'errors' in form && form.errors) || {}) as Record<string, string>);
+	let says = $state<HTMLElement>();
+	let first = $state<HTMLElement>();
+	// after a decline reading goes on at what it says; after another way was chosen, at that way
+	$effect(() => {
+		if (form?.says) says?.focus();
+	});
+	let opened = untrack(() => data.open);
+	$effect(() => {
+		if (data.open === opened) return;
+		opened = data.open;
+		first?.focus();
+	});
 	let frame = $state<HTMLIFrameElement>();
 	let cardForm = $state<HTMLFormElement>();
 	let token = $state('');
@@ -47,28 +67,64 @@
 	});
 </script>
 
-<svelte:head><title>{data.sum.number} {data.sum.currency} to {data.shop}</title></svelte:head>
+<svelte:head><title>{t('payTo', whole, data.shop)}</title></svelte:head>
 
+{#snippet field(name: string, title: string, kind: { type?: string; auto: string; must: boolean; most: number })}
+	<label class="mt-2 block text-[13px]"
+		>{title}<input
+			name="told_{name}"
+			type={kind.type ?? 'text'}
+			autocomplete={kind.auto as 'name'}
+			maxlength={kind.most}
+			required={kind.must}
+			aria-invalid={errors[`told_${name}`] ? 'true' : undefined}
+			aria-describedby={errors[`told_${name}`] ? `wrong-${name}` : undefined}
+			bind:value={told[name as 'phone']}
+		/>{@render wrong(name)}</label
+	>
+{/snippet}
+{#snippet wrong(name: string)}
+	{#if errors[`told_${name}`]}<span class="wrong" id="wrong-{name}" role="alert">{errors[`told_${name}`]}</span>{/if}
+{/snippet}
 {#snippet details()}
-	{#each asked as name, at (at)}
+	{#if data.asks.address !== 'no'}
+		{@const must = data.asks.address === 'must'}
+		<fieldset class="mt-3">
+			<legend class="text-[13px] font-semibold"
+				>{t('address')}{#if !must}<span class="quiet font-normal">, {t('may')}</span>{/if}</legend
+			>
+			{@render field('name', t('personName'), { auto: 'shipping name', must, most: 120 })}
+			{@render field('street', t('street'), { auto: 'shipping street-address', must, most: 160 })}
+			<div class="grid grid-cols-[8rem_1fr] gap-x-3">
+				{@render field('postcode', t('postcode'), { auto: 'shipping postal-code', must, most: 20 })}
+				{@render field('city', t('city'), { auto: 'shipping address-level2', must, most: 80 })}
+			</div>
+			<label class="mt-2 block text-[13px]"
+				>{t('country')}<select name="told_country" autocomplete="shipping country" bind:value={told.country}>
+					{#each data.countries as one (one.code)}<option value={one.code}>{one.name}</option>{/each}
+				</select>{@render wrong('country')}</label
+			>
+		</fieldset>
+	{/if}
+	{#if data.asks.phone !== 'no'}
+		{@render field('phone', `${t('phone')}${data.asks.phone === 'may' ? `, ${t('may')}` : ''}`, {
+			type: 'tel',
+			auto: 'tel',
+			must: data.asks.phone === 'must',
+			most: 40
+		})}
+	{/if}
+	{#if data.asks.note !== 'no'}
 		<label class="mt-2 block text-[13px]"
-			>{t(name)}{#if data.asks[name] === 'may'}<span class="quiet">, {t('may')}</span>{/if}
-			{#if name === 'phone'}<input
-					name="told_{name}"
-					type="tel"
-					autocomplete="tel"
-					maxlength="40"
-					required={data.asks[name] === 'must'}
-					bind:value={told[name]}
-				/>{:else}<textarea
-					name="told_{name}"
-					rows="2"
-					maxlength="300"
-					autocomplete={name === 'address' ? 'street-address' : 'off'}
-					required={data.asks[name] === 'must'}
-					bind:value={told[name]}></textarea>{/if}</label
+			>{t('note')}{#if data.asks.note === 'may'}<span class="quiet">, {t('may')}</span>{/if}<textarea
+				name="told_note"
+				rows="2"
+				maxlength="300"
+				required={data.asks.note === 'must'}
+				aria-invalid={errors.told_note ? 'true' : undefined}
+				bind:value={told.note}></textarea>{@render wrong('note')}</label
 		>
-	{/each}
+	{/if}
 {/snippet}
 
 <PayerPage
@@ -79,7 +135,7 @@
 	logo={data.logo}
 	about="{t('order', data.reference)}{data.purpose ? `, ${data.purpose}` : ''}"
 >
-	{#if form?.says}<p class="note clay mb-4" role="alert">{form.says}</p>{/if}
+	{#if form?.says}<p class="note clay mb-4" role="alert" tabindex="-1" bind:this={says}>{form.says}</p>{/if}
 	{#if data.name || data.mail}<p class="quiet mb-3 text-[13px]">
 			{t('for', [data.name, data.mail].filter(Boolean).join(', '))}
 		</p>{/if}
@@ -89,11 +145,17 @@
 						>{line.sum}</span
 					>
 				</li>{/each}
+			<li class="border-rule flex justify-between gap-3 border-y py-1 font-semibold">
+				<span>{t('total')}</span><span class="whitespace-nowrap">{data.sum.number} {data.sum.currency}</span>
+			</li>
 		</ul>{/if}
 	{#if data.deliverTo}<p class="quiet mb-3 text-[13px]">{t('deliverTo', data.deliverTo)}</p>{/if}
 	{#if open}
 		<section aria-label={open.name}>
-			<p><b>{open.name}</b> <span class="quiet">{open.schemes}</span></p>
+			<p tabindex="-1" bind:this={first} class="outline-none">
+				<b>{open.name}</b> <span class="quiet">{open.schemes}</span>
+			</p>
+			{#if open.takes}<p class="quiet text-[13px]">{open.takes}</p>{/if}
 			{#if open.fields}
 				<form
 					method="post"
@@ -115,7 +177,9 @@
 						<iframe
 							bind:this={frame}
 							src={open.fields.address}
-							title="{open.method === 'card' ? 'Card fields' : open.name}, by {open.processor}"
+							title={open.method === 'card'
+								? t('cardFields', open.processor ?? '')
+								: t('wayFields', open.name, open.processor ?? '')}
 							class="mt-2 block w-full"
 							style:height="{height}px"
 						></iframe>
@@ -176,7 +240,9 @@
 			{#each others as way (way.id)}
 				<li class="border-rule grid grid-cols-[1fr_auto] items-center gap-x-3 border-t py-2.5">
 					<span
-						><b>{way.name}</b>{#if way.note}<span class="quiet block text-[13px]">{way.note}</span>{/if}</span
+						><b>{way.name}</b>{#if way.takes || way.note}<span class="quiet block text-[13px]"
+								>{[way.takes, way.note].filter(Boolean).join(' ')}</span
+							>{/if}</span
 					>
 					<a
 						class="choose"

@@ -1,4 +1,14 @@
-import { anyTypes, conditionsInWords, coverageRuler, hasCard, routeTrouble, sayTypes } from '$lib/core/lineup';
+import {
+	anyTypes,
+	conditionsInWords,
+	coverageRuler,
+	hasCard,
+	routeTrouble,
+	sayTypes,
+	shareOfOffers,
+	sound
+} from '$lib/core/lineup';
+import { formatDay, inZone } from '$lib/core/calendar';
 import { formatAmount, formatNumber } from '$lib/core/money';
 import { contextOf, groupNames } from '$lib/server/accept/ask';
 import { foundTill } from '$lib/server/accept/found';
@@ -15,7 +25,7 @@ import {
 } from '$lib/server/accept/lineups';
 import { lastTrial } from '$lib/server/accept/trials';
 import { snapshot } from '$lib/server/accept/snapshot';
-import { unmetAt } from '$lib/server/accept/tills';
+import { unmetAt, whoCame } from '$lib/server/accept/tills';
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
@@ -28,11 +38,12 @@ const DECADES = [1, 10, 100, 1000, 10_000];
 export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	depends('live:tills', 'live:connections');
 	const till = await foundTill(params.slug);
-	const [{ draft, published }, held, unmet, groups] = await Promise.all([
+	const [{ draft, published }, held, unmet, groups, came] = await Promise.all([
 		lineUpsOf(till.row.id),
 		snapshot(),
 		unmetAt(till.row.id, timeNow() - DAYS_90),
-		groupNames()
+		groupNames(),
+		whoCame(till.row.id, timeNow() - DAYS_90)
 	]);
 	const shown = draft ?? published;
 	const offers = shown?.offers ?? [];
@@ -42,6 +53,8 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 		((carrier.kind === 'connection' ? connections.get(carrier.id) : offline.get(carrier.id))?.name ?? 'removed');
 	const now = new Date(timeNow());
 	const context = contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, now);
+	// by the line-up that is shown, with every route in order: what is paused today says nothing of ninety days
+	const shares = shareOfOffers({ lineUp: offers, states: sound(states), base: context }, came);
 	const carriesNow = (offer: (typeof offers)[number]): string => {
 		if (states.pausedMethods.includes(offer.method)) return 'its method is paused everywhere';
 		const says = new Set<string>();
@@ -74,6 +87,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 			stale: published && draft.row.basedOn !== published.row.number ? (draft.row.basedOn ?? 0) : undefined
 		},
 		revision: draft?.row.revision ?? 0,
+		since: formatDay(inZone(new Date(timeNow() - DAYS_90), held.business.timeZone).day, locals.locale),
 		offers: offers.map((offer) => {
 			const first = Object.values(offer.routes)[0];
 			const standby = Object.values(offer.routes).find((route) => route.standby)?.standby;
@@ -85,6 +99,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 				route: nameOf(first?.first) ?? 'none',
 				// what carries it just now, where that is not the first choice
 				now: carriesNow(offer),
+				share: shares.get(offer.id),
 				standby: nameOf(standby),
 				currencies: Object.keys(offer.routes),
 				types: hasCard(offer.method) ? sayTypes(offer.cardTypes ?? anyTypes, schemeNames) : '',

@@ -92,7 +92,35 @@
 	});
 	const kind = $derived(data.till.kind.charAt(0).toUpperCase() + data.till.kind.slice(1));
 	const COLUMNS =
-		'grid grid-cols-[20px_minmax(0,1.25fr)_minmax(0,1.1fr)_minmax(0,0.9fr)_minmax(0,1.5fr)_minmax(0,1fr)] gap-x-3';
+		'grid grid-cols-[20px_minmax(0,1.25fr)_minmax(0,1.1fr)_minmax(0,0.8fr)_minmax(0,1.4fr)_minmax(0,0.9fr)_minmax(0,0.5fr)] gap-x-3';
+	const share = (one: { shown: number; of: number }) =>
+		`${((100 * one.shown) / one.of).toLocaleString(data.locale, { maximumFractionDigits: 0 })} %`;
+	/** who would have been shown an offer, by currency, and the payments themselves */
+	const shareWorking = (name: string, one: NonNullable<(typeof data.offers)[number]['share']>): Working => ({
+		title: `Who was shown ${name}`,
+		about:
+			'Everyone who came in the last ninety days, paid or not, asked again by this line-up with every route working.',
+		steps: [
+			...one.byCurrency.map(({ currency, shown, of }) => ({
+				title: currency,
+				sub: `${shown.toLocaleString(data.locale)} of ${of.toLocaleString(data.locale)} payers`,
+				sum: share({ shown, of })
+			})),
+			{
+				title: 'All of them',
+				sub: `${one.shown.toLocaleString(data.locale)} of ${one.of.toLocaleString(data.locale)} payers`,
+				sum: share(one),
+				total: true
+			},
+			{
+				title: 'Those who paid',
+				link: {
+					href: `/takings?${new URLSearchParams({ till: data.till.slug, from: data.since })}`,
+					label: 'See their payments'
+				}
+			}
+		]
+	});
 </script>
 
 <TillSheet
@@ -176,7 +204,7 @@
 		<div class="{COLUMNS} quiet border-rule-strong border-b pb-1 text-[12px]" aria-hidden="true">
 			<span></span><span>Offered as</span><span>Route, standby</span><span>Currencies</span><span>Card types</span><span
 				class="text-right">Amount</span
-			>
+			><span class="text-right">Shown to</span>
 		</div>
 		<ol
 			use:dragHandleZone={{
@@ -220,6 +248,10 @@
 					>
 					<span class="text-right"
 						>{#each offer.amounts as one, at (at)}<span class="block">{one}</span>{:else}any{/each}</span
+					>
+					<span class="text-right"
+						>{#if offer.share}<Figure working={shareWorking(offer.name, offer.share)}>{share(offer.share)}</Figure
+							>{:else}<span class="quiet">–</span>{/if}</span
 					>
 				</li>
 			{/each}

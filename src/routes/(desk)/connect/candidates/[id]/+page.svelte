@@ -30,7 +30,7 @@
 	</form>
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'A candidate',
 		steps: [{ title: 'Stands in comparisons like a connection' }, { title: 'Carries no payment' }]
 	}}

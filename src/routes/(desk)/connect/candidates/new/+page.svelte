@@ -33,7 +33,7 @@
 	{/key}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'Before you connect',
 		steps: [
 			{ title: 'Write down what was quoted', sub: 'lines, tiers, charges around the payment' },

@@ -38,8 +38,8 @@
 	{/key}
 </Sheet>
 <Workings
-	first={{
-		title: 'How it will go',
+	how={{
+		title: 'How a payer will meet it',
 		steps: [
 			{
 				title: 'A payer chooses it',

@@ -251,7 +251,7 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'What happens when you press it',
 		steps: [
 			{ title: 'What you gave is looked at', sub: 'swapped, cut short, test where live is meant' },

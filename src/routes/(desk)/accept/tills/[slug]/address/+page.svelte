@@ -106,7 +106,7 @@
 	{/if}
 </Sheet>
 <Workings
-	first={{
+	how={{
 		title: 'Why it cannot be altered',
 		steps: [
 			{

@@ -99,7 +99,7 @@
 	</form>
 </TillSheet>
 <Workings
-	first={{
+	how={{
 		title: 'What a file holds',
 		steps: [
 			{ title: 'The offers in their order', sub: 'with routes by name, conditions and texts; no secret is in it' },

@@ -57,7 +57,7 @@
 	{:else}<p class="mt-4">Nothing was published yet.</p>{/if}
 </TillSheet>
 <Workings
-	first={{
+	how={{
 		title: 'Going back',
 		steps: [
 			{ title: 'It is one step', sub: 'the earlier line-up becomes a new version, and payers meet it at once' },

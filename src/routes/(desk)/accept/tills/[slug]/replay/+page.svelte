@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { invalidateAll } from '$app/navigation';
 	import { formatAmount } from '$lib/core/money';
-	import { Figure, TillSheet, Workings } from '$lib/ui';
-	import type { Working } from '$lib/core/workings';
+	import { Figure, TillSheet, Verdict, Workings } from '$lib/ui';
+	import type { Verdict as VerdictParts, Working } from '$lib/core/workings';
 	const { data } = $props();
 	const pending = $derived('pending' in data ? data.pending : undefined);
 	const result = $derived('result' in data ? data.result : undefined);
@@ -39,6 +39,53 @@
 		'newly offered': 'what is published does not take it, the draft does',
 		'not offered by either': 'neither line-up takes this way to pay; it was taken under an earlier one'
 	};
+	/** what the draft would have meant, in a sentence */
+	const verdict = $derived.by((): VerdictParts => {
+		if (!result) return [];
+		const of = (name: string) => result.verdicts.find((one) => one.verdict === name);
+		const many = (name: string) => of(name)?.count ?? 0;
+		const payers = (count: number) => `${count.toLocaleString(data.locale)} payer${count === 1 ? '' : 's'}`;
+		const [nothing, otherWay, newly] = ['nothing offered', 'other method only', 'newly offered'].map(many) as [
+			number,
+			number,
+			number
+		];
+		const behind = (name: string): Working => ({
+			title: name[0]!.toUpperCase() + name.slice(1),
+			about: MEANS[name],
+			steps: (of(name)?.sums ?? []).map((sum) => ({ title: 'Amounts', sum }))
+		});
+		const fee = result.fees.find((one) => one.before !== one.after);
+		const begin = data.hasDraft
+			? `Had the draft held these ${data.days} days, `
+			: `Over these ${data.days} days, as published, `;
+		return [
+			{ text: begin },
+			nothing
+				? { text: `${payers(nothing)} would have met nothing`, tone: 'clay', working: behind('nothing offered') }
+				: { text: 'nobody who paid would have met nothing', tone: 'moss' },
+			...(otherWay
+				? [
+						{ text: ', ' },
+						{ text: `${payers(otherWay)} would have had to pay another way`, working: behind('other method only') }
+					]
+				: []),
+			...(newly ? [{ text: `, ${payers(newly)} would have been offered their way anew` }] : []),
+			...(fee
+				? [
+						{ text: ', and fees would have been ' },
+						{
+							text: `${fee.difference.replace('-', '').replace('−', '')} ${fee.dearer ? 'more' : 'less'}`,
+							tone: fee.dearer ? ('clay' as const) : ('moss' as const),
+							working: feeWorking(fee)
+						}
+					]
+				: result.fees.length
+					? [{ text: ', at the same fees' }]
+					: []),
+			{ text: '.' }
+		];
+	});
 	const feeWorking = (one: {
 		currency: string;
 		count: number;
@@ -56,11 +103,7 @@
 	});
 </script>
 
-<TillSheet
-	till={data.till}
-	title="Replay"
-	about="What the draft would have meant for the payers of the last {data.days} days at {data.till.name}"
->
+<TillSheet till={data.till} title="Replay">
 	<p class="mt-3">
 		{#each data.periods as days, i (days)}{i ? ' · ' : ''}{#if days === data.days}<b>{days} days</b>{:else}<a
 					class="underline"
@@ -98,6 +141,7 @@
 				will be answered here.
 			</p>
 		{:else}
+			<Verdict {verdict} />
 			<table class="mt-3">
 				<thead
 					><tr
@@ -170,8 +214,8 @@
 	{/if}
 </TillSheet>
 <Workings
-	first={{
-		title: 'How it is answered',
+	how={{
+		title: 'How a replay is answered',
 		steps: [
 			{ title: 'Each past payment', sub: 'is asked again under both line-ups, with the rates of its day' },
 			{ title: 'Everything is sound', sub: 'no pause and no failure counts: only what the line-ups say' },

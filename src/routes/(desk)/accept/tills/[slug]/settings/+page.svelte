@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { TillSheet, Workings } from '$lib/ui';
+	import TillPreview from '$lib/ui/TillPreview.svelte';
 	import TillFields from '$lib/ui/TillFields.svelte';
 	import { untrack } from 'svelte';
 	import { superForm } from 'sveltekit-superforms';
@@ -16,7 +17,7 @@
 	about="A {data.till.mode} till at /pay/{data.till.slug}"
 >
 	{#if $message}<p class="note moss mt-4" role="status">{$message}</p>{/if}
-	<form method="post" use:enhance class="max-w-[560px]">
+	<form method="post" use:enhance class="mt-2 max-w-[760px]">
 		<TillFields
 			bind:values={$form}
 			errors={$errors}
@@ -26,7 +27,7 @@
 			brands={data.brands}
 			fixedMode
 		/>
-		<button class="button main mt-5" data-save>Save settings</button>
+		<div class="act-bar"><button class="button main" data-save>Save settings</button></div>
 	</form>
 </TillSheet>
-<Workings />
+<Workings><TillPreview shop={data.business.name} values={$form} /></Workings>

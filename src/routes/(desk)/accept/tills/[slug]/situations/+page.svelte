@@ -37,8 +37,8 @@
 	</div>
 </TillSheet>
 <Workings
-	first={{
-		title: 'Why there are no others',
+	how={{
+		title: 'Why there are no other situations',
 		steps: [
 			{
 				title: 'Every condition is a step',

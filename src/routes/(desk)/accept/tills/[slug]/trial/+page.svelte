@@ -123,7 +123,7 @@
 	{/if}
 </TillSheet>
 <Workings
-	first={{
+	how={{
 		title: 'What a trial is',
 		steps: [
 			{ title: 'The till’s own page', sub: 'with the line-up you choose, for an order of its own' },

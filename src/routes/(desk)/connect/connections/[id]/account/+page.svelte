@@ -51,7 +51,7 @@
 	{/if}
 </ConnectionSheet>
 <Workings
-	first={{
+	how={{
 		title: `Another ${what}`,
 		steps: [
 			{ title: 'Asked of the processor first', sub: 'what it can do, and what differs' },

@@ -154,7 +154,7 @@
 	{/if}
 </ConnectionSheet>
 <Workings
-	first={{
+	how={{
 		title: 'Rotating without a gap',
 		steps: [
 			{ title: 'New ones are tried first', sub: 'they must open the same account' },

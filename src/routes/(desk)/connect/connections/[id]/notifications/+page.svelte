@@ -2,7 +2,8 @@
 	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
 	import { methodName } from '$lib/core/lineup';
-	import { ConnectionSheet, Said, Workings } from '$lib/ui';
+	import type { Verdict as VerdictParts } from '$lib/core/workings';
+	import { ConnectionSheet, Said, Verdict, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const c = $derived(data.connection);
 	const n = $derived(data.needed);
@@ -16,8 +17,29 @@
 		'payer-pages': 'ways that payers finish elsewhere',
 		payouts: 'payouts'
 	};
-	const cannot = $derived(n.needed.filter((one) => !n.sends.includes(one.notice)));
 	const able = $derived(n.needed.filter((one) => n.sends.includes(one.notice)));
+	const verdict = $derived<VerdictParts>([
+		n.missing.length
+			? {
+					text: `${n.missing.length} of ${able.length} notifications that you need ${n.missing.length === 1 ? 'is' : 'are'} not switched on`,
+					tone: 'clay' as const,
+					working: {
+						title: 'Missing, and what breaks',
+						steps: able
+							.filter((one) => !one.subscribed)
+							.map((one) => ({ mark: 'no' as const, title: one.notice, sub: one.breaks }))
+					}
+				}
+			: { text: `All ${able.length} notifications that you need are switched on`, tone: 'moss' as const },
+		n.missing.length
+			? {
+					text: n.oneStep
+						? `: set them up below in one step.`
+						: `: switch them on at ${c.name}, and tick them off below.`
+				}
+			: { text: c.hookHeardAt ? '.' : ', but none has come yet: ask for a test notification.' }
+	]);
+	const cannot = $derived(n.needed.filter((one) => !n.sends.includes(one.notice)));
 </script>
 
 <ConnectionSheet connection={c} chooser={data.chooser}>
@@ -25,7 +47,8 @@
 		<form method="post" action="?/test" use:enhance><button class="button">Ask for a test notification</button></form>
 	{/snippet}
 	<Said {form} />
-	<p class="mt-4">
+	<Verdict {verdict} />
+	<p class="quiet mt-1">
 		Last heard <b>{when(c.hookHeardAt)}</b> at <span class="mono break-all select-all">{n.address}</span>
 		{#if data.refused.length}<span class="text-clay block"
 				>Refused: {data.refused.map((one) => `${one.count} ${one.reason} on ${one.day}`).join(', ')}</span

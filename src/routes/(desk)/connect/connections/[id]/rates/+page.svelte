@@ -86,7 +86,7 @@
 	{/key}
 </ConnectionSheet>
 <Workings
-	first={{
+	how={{
 		title: 'How a payment is priced',
 		steps: [
 			{ title: 'The card that is valid on the day of capture' },

@@ -200,7 +200,7 @@
 	</form>
 </ConnectionSheet>
 <Workings
-	first={{
+	how={{
 		title: 'What these change',
 		steps: [
 			{ title: 'Statement line', sub: 'sent with every charge from now on' },

@@ -3,15 +3,21 @@ import { changeDraft, DraftMoved, lineUpsOf } from '$lib/server/accept/lineups';
 import { offerForm, OfferForm } from '$lib/core/lineup';
 import { contextOf, groupNames } from '$lib/server/accept/ask';
 import { carrierChoices, readOffer } from '$lib/server/accept/offers';
+import { countriesIn } from '$lib/core/places';
 import { snapshot } from '$lib/server/accept/snapshot';
-import { domainsOf } from '$lib/server/accept/tills';
+import { domainsOf, LANGUAGES, settingsOf } from '$lib/server/accept/tills';
 import { error, fail, redirect } from '@sveltejs/kit';
 import { setError, superValidate } from 'sveltekit-superforms';
 import { zod4 } from 'sveltekit-superforms/adapters';
 import type { Actions, PageServerLoad } from './$types';
 import { timeNow } from '$lib/server/signals/clock';
 
-export const load: PageServerLoad = async ({ params }) => {
+const blankTexts = (count: number) => {
+	const none = Array.from({ length: count }, () => '');
+	return { textNames: none, textNotes: none, textNotesAfter: none };
+};
+
+export const load: PageServerLoad = async ({ params, locals }) => {
 	const till = await foundTill(params.slug);
 	const { draft, published } = await lineUpsOf(till.row.id);
 	const offers = (draft ?? published)?.offers ?? [];
@@ -40,12 +46,27 @@ export const load: PageServerLoad = async ({ params }) => {
 	const domains = domainsOf(till.row);
 	// an offer without limits shows the currency in which one would be typed
 	const limited = (form: OfferForm) => ({ ...form, boundCurrency: form.boundCurrency || till.currencies[0]! });
+	// a line for each further language of the till, filled or not
+	const [, ...further] = settingsOf(till.row).languages;
+	const spoken = (form: OfferForm) => {
+		const languages = [...new Set([...further, ...form.textLanguages])];
+		const placed = (list: readonly string[]) => languages.map((one) => list[form.textLanguages.indexOf(one)] ?? '');
+		return {
+			...form,
+			textLanguages: languages,
+			textNames: placed(form.textNames),
+			textNotes: placed(form.textNotes),
+			textNotesAfter: placed(form.textNotesAfter)
+		};
+	};
 	return {
 		lineUp: offers,
 		id: offer?.id ?? 'new',
 		states: held.states,
 		base: contextOf(till, { currency: till.currencies[0]!, minor: 1 }, held, new Date(timeNow())),
 		domains,
+		languageNames: LANGUAGES,
+		countries: countriesIn(locals.locale),
 		groups,
 		names: {
 			...groups,
@@ -57,7 +78,9 @@ export const load: PageServerLoad = async ({ params }) => {
 		choices,
 		others: offers.filter((one) => one.id !== offer?.id).map((one) => one.name),
 		form: await superValidate(
-			offer ? limited(offerForm(offer, choices, revision)) : (blank ?? { revision }),
+			offer
+				? spoken(limited(offerForm(offer, choices, revision)))
+				: { ...(blank ?? { revision }), textLanguages: further, ...blankTexts(further.length) },
 			zod4(OfferForm),
 			{
 				errors: false
@@ -77,7 +100,16 @@ export const actions: Actions = {
 			for (const { field, says } of read.problems)
 				setError(
 					form,
-					(['currencies', 'schemes', 'fundings', 'regions', 'overrides', 'groups', 'domains'].includes(field)
+					([
+						'currencies',
+						'schemes',
+						'fundings',
+						'regions',
+						'overrides',
+						'groups',
+						'domains',
+						'moreCurrencies'
+					].includes(field)
 						? `${field}._errors`
 						: field) as 'name',
 					says

@@ -1,6 +1,7 @@
 <script lang="ts">
-	import { nameKey, readOfferForm, type CoverageInput } from '$lib/core/lineup';
-	import { Coverage, Field, Rule, Sheet, Workings } from '$lib/ui';
+	import { answer, nameKey, readOfferForm, sayFact, type CoverageInput } from '$lib/core/lineup';
+	import { exponentOf } from '$lib/core/money';
+	import { Bare, CountryPicker, Coverage, Field, Rule, Sheet, Workings } from '$lib/ui';
 	import { untrack } from 'svelte';
 	import { superForm } from 'sveltekit-superforms';
 	const { data } = $props();
@@ -42,6 +43,20 @@
 			: data.lineUp.map((one) => (one.id === data.id ? read.offer : one));
 		return { lineUp, states: data.states, base: data.base, domains: data.domains };
 	});
+	const CHECKS = {
+		title: 'When a payer meets an offer',
+		steps: [
+			{ title: 'It is on', sub: 'and its method is not paused' },
+			{ title: 'Its route works', sub: 'verified, in the till’s mode, not paused; else its standby' },
+			{ title: 'The account can carry it', sub: 'method, currency and amount' },
+			{ title: 'Till and offer take the currency' },
+			{ title: 'The amount is within the limits', sub: 'both ends included' },
+			{ title: 'The conditions on the payer hold' },
+			{ title: 'The domain is proven', sub: 'where a wallet asks for it' },
+			{ title: 'Some card type is left' },
+			{ title: 'Nothing offered above stands in its way' }
+		]
+	};
 	const CONDITIONS = $derived(
 		[
 			$form.groupRule !== 'any',
@@ -50,10 +65,58 @@
 			$form.domainRule !== 'any',
 			!!$form.recurrence,
 			!!$form.orderedBy,
-			$form.withoutOnlineMethod,
-			!!$form.moreBounds
+			$form.withoutOnlineMethod
 		].filter(Boolean).length
 	);
+
+	const freeCurrency = $derived(
+		data.till.currencies.find((code) => code !== $form.boundCurrency && !$form.moreCurrencies.includes(code))
+	);
+	function addLimit() {
+		if (!freeCurrency) return;
+		$form.moreCurrencies = [...$form.moreCurrencies, freeCurrency];
+		$form.moreFrom = [...$form.moreFrom, ''];
+		$form.moreTo = [...$form.moreTo, ''];
+	}
+	function removeLimit(at: number) {
+		const without = (list: string[]) => list.filter((_, n) => n !== at);
+		$form.moreCurrencies = without($form.moreCurrencies);
+		$form.moreFrom = without($form.moreFrom);
+		$form.moreTo = without($form.moreTo);
+	}
+	/** the checks of what is typed that fail for every payer: the rest need not be read */
+	const failing = $derived.by(() => {
+		if (!input) return [];
+		const typed = data.isNew ? input.lineUp.at(-1) : input.lineUp.find((one) => one.id === data.id);
+		if (!typed) return [];
+		const found: { says: string; currency: string }[] = [];
+		for (const currency of Object.keys(typed.routes)) {
+			const bound = typed.conditions.amounts.find((one) => one.currency === currency);
+			const minor = bound?.minimum ?? bound?.maximum ?? 50 * 10 ** exponentOf(currency);
+			const { withheld } = answer(input.lineUp, { ...input.base, currency, minor }, input.states);
+			for (const check of withheld.find((one) => one.offer.id === typed.id)?.checks ?? []) {
+				const says = sayFact(check.fact, data.locale);
+				if (!check.ok && WITHOUT_PAYER.includes(check.fact.code) && !found.some((one) => one.says === says))
+					found.push({ says, currency });
+			}
+		}
+		return found;
+	});
+	/** facts that hold whoever the payer is */
+	const WITHOUT_PAYER: readonly string[] = [
+		'offer-off',
+		'method-paused',
+		'currency-paused',
+		'no-route',
+		'route-out',
+		'not-offered',
+		'account-currency',
+		'account-entry',
+		'till-currency',
+		'no-types',
+		'types-paused',
+		'same-name'
+	];
 
 	let before = untrack(() => data.choices.find((one) => one.value === data.form.data.carrier));
 	function changeCarrier() {
@@ -142,6 +205,52 @@
 						/>{/snippet}
 				</Field>
 			</div>
+			{#if $form.textLanguages.length}
+				<details class="mt-4 max-w-[660px]" open={$form.textNames.some(Boolean) || $form.textNotes.some(Boolean)}>
+					<summary class="cursor-pointer">The same in other languages</summary>
+					<table class="mt-1">
+						<thead
+							><tr><th class="w-28">Language</th><th>Name</th><th>What happens next</th><th>After paying</th></tr
+							></thead
+						>
+						<tbody>
+							{#each $form.textLanguages as language, at (language)}
+								{@const spoken = data.languageNames[language]}
+								<tr>
+									<td>{spoken}<input type="hidden" name="textLanguages" value={language} /></td>
+									<td
+										><input
+											name="textNames"
+											aria-label="Name, {spoken}"
+											lang={language}
+											placeholder={$form.name}
+											bind:value={$form.textNames[at]}
+										/></td
+									>
+									<td
+										><input
+											name="textNotes"
+											aria-label="What happens next, {spoken}"
+											lang={language}
+											placeholder={$form.note}
+											bind:value={$form.textNotes[at]}
+										/></td
+									>
+									<td
+										><input
+											name="textNotesAfter"
+											aria-label="After paying, {spoken}"
+											lang={language}
+											placeholder={$form.noteAfter}
+											bind:value={$form.textNotesAfter[at]}
+										/></td
+									>
+								</tr>
+							{/each}
+						</tbody>
+					</table>
+				</details>
+			{/if}
 			<fieldset class="mt-4">
 				<legend class="legend">Currencies</legend>
 				<div class="ticks">
@@ -234,41 +343,107 @@
 					What {choice.name} does not carry is not listed. A card that is not taken is refused before any charge.
 				</p>
 			{/if}
-			<div class="grid max-w-[660px] grid-cols-[110px_1fr_1fr] gap-x-5">
-				<Field
-					label="Limits in"
-					wrong={$errors.boundCurrency}
-					help={{
-						what: 'A limit counts in its own currency; for payments in another one the home currency’s limit counts, at the day’s rate.'
-					}}
-				>
-					{#snippet children(attributes)}
-						<select {...attributes} name="boundCurrency" bind:value={$form.boundCurrency}>
-							{#each data.till.currencies as code (code)}<option>{code}</option>{/each}
-						</select>
-					{/snippet}
-				</Field>
-				<Field
-					label="Offered from"
-					wrong={$errors.minimum}
-					help={{ what: 'The smallest amount, included. Empty: any.', looks: '20.00' }}
-				>
-					{#snippet children(attributes)}<input
-							{...attributes}
-							name="minimum"
-							inputmode="decimal"
-							bind:value={$form.minimum}
-						/>{/snippet}
-				</Field>
-				<Field label="Offered to" wrong={$errors.maximum} help={{ what: 'The largest amount, included. Empty: any.' }}>
-					{#snippet children(attributes)}<input
-							{...attributes}
-							name="maximum"
-							inputmode="decimal"
-							bind:value={$form.maximum}
-						/>{/snippet}
-				</Field>
-			</div>
+			<fieldset class="mt-4 max-w-[660px]">
+				<legend class="legend">Limits</legend>
+				<table class="limits">
+					<thead
+						><tr><th>Currency</th><th>Offered from</th><th>Offered to</th><th class="sr-only">Remove</th></tr></thead
+					>
+					<tbody>
+						<tr>
+							<td
+								><Bare
+									label="Currency of the limit"
+									wrong={$errors.boundCurrency}
+									help={{
+										what: 'A limit counts in its own currency. For payments in another one, the home currency’s limit counts, at the day’s rate.'
+									}}
+									>{#snippet children(attributes)}<select
+											{...attributes}
+											name="boundCurrency"
+											bind:value={$form.boundCurrency}
+											>{#each data.till.currencies as code (code)}<option>{code}</option>{/each}</select
+										>{/snippet}</Bare
+								></td
+							>
+							<td
+								><Bare
+									label="Offered from"
+									wrong={$errors.minimum}
+									help={{ what: 'The smallest amount, included. Empty: any.', looks: '20.00' }}
+									>{#snippet children(attributes)}<input
+											{...attributes}
+											name="minimum"
+											inputmode="decimal"
+											placeholder="any"
+											bind:value={$form.minimum}
+										/>{/snippet}</Bare
+								></td
+							>
+							<td
+								><Bare
+									label="Offered to"
+									wrong={$errors.maximum}
+									help={{ what: 'The largest amount, included. Empty: any.' }}
+									>{#snippet children(attributes)}<input
+											{...attributes}
+											name="maximum"
+											inputmode="decimal"
+											placeholder="any"
+											bind:value={$form.maximum}
+										/>{/snippet}</Bare
+								></td
+							>
+							<td></td>
+						</tr>
+						{#each $form.moreCurrencies as code, at (at)}
+							<tr>
+								<td
+									><select
+										name="moreCurrencies"
+										aria-label="Currency of limit {at + 2}"
+										bind:value={$form.moreCurrencies[at]}
+										>{#each [...new Set([...data.till.currencies, code])] as one (one)}<option>{one}</option
+											>{/each}</select
+									></td
+								>
+								<td
+									><input
+										name="moreFrom"
+										inputmode="decimal"
+										placeholder="any"
+										aria-label="Offered from, in {code}"
+										bind:value={$form.moreFrom[at]}
+									/></td
+								>
+								<td
+									><input
+										name="moreTo"
+										inputmode="decimal"
+										placeholder="any"
+										aria-label="Offered to, in {code}"
+										bind:value={$form.moreTo[at]}
+									/></td
+								>
+								<td
+									><button
+										type="button"
+										class="button small"
+										aria-label="Remove the limit in {code}"
+										onclick={() => removeLimit(at)}>Remove</button
+									></td
+								>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+				{#if $errors.moreCurrencies?._errors}<span class="wrong" role="alert"
+						>{$errors.moreCurrencies._errors.join(' ')}</span
+					>{/if}
+				{#if freeCurrency}<button type="button" class="button small mt-2" onclick={addLimit}
+						>Add a limit in another currency</button
+					>{/if}
+			</fieldset>
 			<div class="grid max-w-[660px] grid-cols-[160px_1fr] gap-x-5">
 				<Field
 					label="Payer’s country"
@@ -289,12 +464,12 @@
 					<Field
 						label="Countries"
 						wrong={$errors.countries}
-						help={{ what: 'Codes of two letters, with spaces between them.', looks: 'BE NL DE' }}
+						help={{ what: 'Type a part of a country’s name and choose it, or add a whole area.' }}
 					>
-						{#snippet children(attributes)}<input
+						{#snippet children(attributes)}<CountryPicker
 								{...attributes}
 								name="countries"
-								class="mono"
+								countries={data.countries}
 								bind:value={$form.countries}
 							/>{/snippet}
 					</Field>
@@ -360,21 +535,6 @@
 						><input type="checkbox" name="withoutOnlineMethod" bind:checked={$form.withoutOnlineMethod} /> Only for payers
 						without an online method</label
 					>
-					<Field
-						label="Limits in further currencies"
-						wrong={$errors.moreBounds}
-						help={{
-							what: 'One currency a line. A limit in the payment’s own currency counts before the one above.',
-							looks: 'GBP 10.00 to 500.00'
-						}}
-					>
-						{#snippet children(attributes)}<textarea
-								{...attributes}
-								name="moreBounds"
-								rows="2"
-								class="mono text-[12px]"
-								bind:value={$form.moreBounds}></textarea>{/snippet}
-					</Field>
 				</div>
 			</details>
 			<div class="mt-3 grid max-w-[660px] grid-cols-2 gap-x-5">
@@ -413,19 +573,33 @@
 		</form>
 	{/if}
 </Sheet>
-<Workings>
-	<h2>Every situation, as typed</h2>
-	<Coverage {input} locale={data.locale} names={data.names} slug={data.till.slug} brief />
-	<h2 class="mt-4">When a payer meets an offer</h2>
-	<ol class="quiet list-decimal pl-5 text-[12px]">
-		<li>It is on, and its method is not paused</li>
-		<li>Its route is verified, of the till’s mode, and working; else its standby</li>
-		<li>The account can carry method, currency and amount</li>
-		<li>Till and offer take the currency</li>
-		<li>The amount is within the limits, both ends included</li>
-		<li>Conditions on the payer hold</li>
-		<li>The domain is proven, where a wallet asks for it</li>
-		<li>Some card type is left</li>
-		<li>Nothing offered above stands in its way</li>
-	</ol>
+<Workings how={CHECKS}>
+	{#if failing.length}
+		<h2>Nobody meets this offer</h2>
+		<ul class="mb-4">
+			{#each failing as one (one.says)}<li class="border-rule border-t py-1.5">
+					<span class="no" aria-hidden="true">✕</span>
+					{one.says} <span class="quiet">{one.currency}</span>
+				</li>{/each}
+		</ul>
+	{/if}
+	<h2>What payers meet, as typed</h2>
+	<Coverage {input} before={data.lineUp} locale={data.locale} names={data.names} slug={data.till.slug} brief />
 </Workings>
+
+<style>
+	.limits {
+		width: auto;
+	}
+	.limits td {
+		padding: 3px 10px 3px 0;
+		border: 0;
+	}
+	.limits :is(th, td):nth-child(2),
+	.limits :is(th, td):nth-child(3) {
+		width: 150px;
+	}
+	.limits :is(th, td):first-child {
+		width: 96px;
+	}
+</style>
