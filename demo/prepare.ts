@@ -156,7 +156,7 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 				if (!ids.has(name)) ids.set(name, `${slug}-${ids.size + 1}`);
 				return { id: ids.get(name)!, ...offer };
 			});
-			const text = JSON.stringify({ kind: 'line-up', version: 1, offers });
+			const text = JSON.stringify({ kind: 'line-up', format: 1, offers });
 			await act(`/accept/tills/${slug}/file?/take`, { text, revision: '0' });
 			await act(`/accept/tills/${slug}?/publish`, { revision: '1', reason: version.reason });
 		}

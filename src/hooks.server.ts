@@ -32,7 +32,7 @@ export const init: ServerInit = async () => {
 };
 
 /** What anyone may ask for: signing in, payers' pages, and where processors call. Everything else needs a session. */
-const OPEN = /^\/(sign-in|pay|paid|hooks|api|empty)(\/|$)/;
+const OPEN = /^\/(sign-in|pay|paid|hooks|api|docs|empty)(\/|$)/;
 
 export const handle: Handle = (asked) => withAsker(asked.event.platform?.req.socket, () => answerRequest(asked));
 

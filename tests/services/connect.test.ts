@@ -175,7 +175,7 @@ describe('a right pair of keys', () => {
 			countryRule: 'any',
 			boundCurrency: 'EUR'
 		});
-		expect(says(offer)).toMatch(/not to be had at this till/);
+		expect(says(offer)).toMatch(/cannot be used at this till/);
 	});
 	it('leaves a trail of who did what, without a secret in it', async () => {
 		const trail = await rows<{ act: string; user_name: string; after: string | null }>(

@@ -74,8 +74,8 @@ describe('an offer', () => {
 		['no scheme', { schemes: [] }, 'schemes', /at least one scheme/],
 		['an unknown country', { countryRule: 'only', countries: 'BE XX' }, 'countries', /XX: no such country/],
 		['no country', { countryRule: 'except', countries: '' }, 'countries', /Name at least one/],
-		['a route that is gone', { carrier: 'connection:gone' }, 'carrier', /not to be had/],
-		['itself as standby', { standby: `same` }, 'standby', /not to be had/],
+		['a route that is gone', { carrier: 'connection:gone' }, 'carrier', /cannot be used/],
+		['itself as standby', { standby: `same` }, 'standby', /cannot be used/],
 		['no name', { name: ' ' }, 'name', /name payers will read/]
 	])('with %s is told where it stands, and keeps what was typed', async (_, change, field, says) => {
 		const answer = await offer(change);

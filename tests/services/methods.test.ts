@@ -615,7 +615,13 @@ describe('settings', () => {
 		const banks = await rows<{ id: string; currency: string }>(world, 'SELECT id, currency FROM bank_accounts');
 		const of = (currency: string) => banks.find((one) => one.currency === currency)!.id;
 		const settings = `/connect/connections/${ids.brackwater}/settings?/money`;
-		const base = { capture: 'at once', rhythm: 'weekly', clearingAccount: '5800', feeAccount: '6560', cutOff: '18:00' };
+		const base = {
+			capture: 'at once',
+			schedule: 'weekly',
+			clearingAccount: '5800',
+			feeAccount: '6560',
+			cutOff: '18:00'
+		};
 		expect(says(await desk.act(settings, { ...base, bankAccountId: of('GBP') }))).toMatch(/settles in EUR/);
 		expect(says(await desk.act(settings, { ...base, clearingAccount: '9999' }))).toMatch(/no such account/);
 		expect(says(await desk.act(settings, { ...base, cutOff: '25:00' }))).toMatch(/A time such as/);

@@ -110,8 +110,8 @@ describe('very many rows at once', () => {
 		// two people at once: one file is taken in, the other is told to wait, and nobody is doubled
 		const both = await Promise.all([give(people), give([...people].reverse())]);
 		const told = both.map((one) => JSON.stringify(one.data));
-		expect(told.filter((one) => one.includes('Taken in: 3000 new, 0 known payers; new groups'))).toHaveLength(1);
-		expect(told.filter((one) => one.includes('Another file is being taken in.'))).toHaveLength(1);
+		expect(told.filter((one) => one.includes('Imported: 3000 new, 0 known payers; new groups'))).toHaveLength(1);
+		expect(told.filter((one) => one.includes('Another file is being imported.'))).toHaveLength(1);
 		const state = () =>
 			rows(
 				world!,
@@ -121,7 +121,7 @@ describe('very many rows at once', () => {
 			{ name: 'Pupils', n: 3_000 },
 			{ name: 'Schools', n: 1_500 }
 		]);
-		expect((await give(people)).data?.says).toBe('Taken in: 0 new, 3000 known payers.');
+		expect((await give(people)).data?.says).toBe('Imported: 0 new, 3000 known payers.');
 		expect(await state()).toEqual([
 			{ name: 'Pupils', n: 3_000 },
 			{ name: 'Schools', n: 1_500 }

@@ -29,7 +29,7 @@ function takingSteps(rows: readonly DaySum[], locale: string, link: WorkingStep[
 	const list = [...sums].filter(([, one]) => one.count > 0).sort((a, b) => b[1].count - a[1].count);
 	if (!list.length) return [{ title: 'Nothing was taken', link }];
 	return list.map(([currency, { count, minor }], at) => ({
-		title: `Taken in ${currency}`,
+		title: `${currency} taken`,
 		sub: `${count.toLocaleString(locale)} payment${count === 1 ? '' : 's'}`,
 		sum: formatAmount({ minor, currency }, locale),
 		...(at === 0 ? { link } : {})

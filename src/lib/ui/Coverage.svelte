@@ -122,7 +122,7 @@
 			: one.beaten.some((other) => other.why === 'same-name')
 				? 'two offers of one name meet'
 				: one.carriers === 1
-					? 'hangs on one route'
+					? 'depends on one route'
 					: '';
 	const askAt = (one: Situation) => {
 		const { context } = one;
@@ -170,7 +170,7 @@
 				>{found.notLooked.length ? 'No empty checkout in what was looked at.' : 'No payer meets an empty checkout.'}</b
 			>{/if}
 		{clashing.length ? `Two offers of one name meet in ${clashing.length}.` : ''}
-		{single.length ? `${single.length} hang on one route.` : ''}
+		{single.length ? `${single.length} depend on one route.` : ''}
 		<span class="quiet"
 			>{found.asked.toLocaleString(locale)} classes of payers and amounts asked, in {ms.toFixed(0)} ms{found.notLooked
 				.length

@@ -19,7 +19,7 @@
 		{ kind: 'Go', name: 'Accept: all tills', state: 'g a', href: '/accept' },
 		{ kind: 'Go', name: 'Takings: payments', state: 'g t', href: '/takings' },
 		{ kind: 'Go', name: 'Watch: arrivals', state: 'g w', href: '/watch' },
-		{ kind: 'Go', name: 'Watch: audit trail, who changed what', state: '', href: '/watch/trail' },
+		{ kind: 'Go', name: 'Watch: audit trail of every change', state: '', href: '/watch/trail' },
 		{ kind: 'Go', name: 'Connect: catalogue of processors', state: '', href: '/connect/processors' },
 		{ kind: 'Go', name: 'Connect: what each can do', state: '', href: '/connect/abilities' },
 		{ kind: 'Go', name: 'Connect: side by side, what each would cost', state: '', href: '/connect/compare' },

@@ -108,7 +108,7 @@
 	</Field>
 	<Field
 		label="Regional within"
-		help={{ what: 'Countries of one area, with spaces; areas apart by semicolons.', looks: 'BE NL LU; CH LI' }}
+		help={{ what: 'Countries of one area, with spaces; a semicolon between areas.', looks: 'BE NL LU; CH LI' }}
 	>
 		{#snippet children(attributes)}<input {...attributes} bind:value={form.areas} class="mono text-[12px]" />{/snippet}
 	</Field>

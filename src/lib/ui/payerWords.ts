@@ -81,7 +81,7 @@ export const WORDS = {
 		goOn: 'You go on',
 		preview: 'This is a preview: nothing is paid here.',
 		incomplete: 'The page was not complete. Please choose again.',
-		gone: 'This way to pay is not to be had just now. Nothing was charged; please choose another.',
+		gone: 'This way to pay cannot be used just now. Nothing was charged; please choose another.',
 		noCard: 'The card was not given yet. Nothing was charged.',
 		notTaken: '{} does not take {} ({}). Nothing was charged. Give another card, or choose another way.',
 		nor: ', nor ',
@@ -93,8 +93,7 @@ export const WORDS = {
 		anotherCard: 'another card',
 		again: 'again',
 		silent: '{} does not answer just now. Nothing was charged. Try again in a moment, or choose another way.',
-		conflict:
-			'This order number stands for another order already. Nothing was charged; ask the shop for a new address.',
+		conflict: 'This order number is another order already. Nothing was charged; ask the shop for a new address.',
 		replaced: 'This order was replaced by a later one. Nothing was charged; ask the shop for its address.',
 		ended: 'This order was cancelled, or its time is over. Nothing was charged; ask the shop for a new address.',
 		tooLong: 'The card fields were open too long. Nothing was charged; please give the card again.',

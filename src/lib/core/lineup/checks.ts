@@ -17,6 +17,20 @@ export type Rule =
 	| 'card types' // 8
 	| 'beside'; // 9
 
+/** The checks, by the names under which they are told. */
+export const CHECK_RULES = [
+	'on',
+	'method',
+	'route',
+	'account',
+	'currency',
+	'amount',
+	'payer',
+	'domain',
+	'card types',
+	'beside'
+] as const satisfies readonly Rule[];
+
 /** What a check found, as data; `words.ts` says it. */
 export type Fact =
 	| { readonly code: 'offer-on' | 'offer-off' | 'method-free' | 'method-paused' }
@@ -76,6 +90,34 @@ export type Fact =
 	| { readonly code: 'beside-ok' }
 	| { readonly code: 'excluded'; readonly name: string; readonly other: string }
 	| { readonly code: 'same-name'; readonly name: string };
+
+/** Every fact that can make a check fail, by its stable code. */
+export const FACT_CODES = [
+	'offer-off',
+	'method-paused',
+	'currency-paused',
+	'no-route',
+	'route-out',
+	'not-offered',
+	'account-currency',
+	'account-entry',
+	'account-limit',
+	'till-currency',
+	'offer-currency',
+	'amount-out',
+	'no-rate',
+	'condition',
+	'recurrence',
+	'ordered-by',
+	'has-online',
+	'no-proof',
+	'no-page-code',
+	'no-types',
+	'types-paused',
+	'excluded',
+	'same-name'
+] as const satisfies readonly Fact['code'][];
+export type FailedCode = (typeof FACT_CODES)[number];
 
 export type RouteTrouble = 'gone' | 'unverified' | 'mode' | 'paused' | 'failing';
 

@@ -182,7 +182,7 @@ export function facetClasses(
 		orderedBy: asksOrder
 			? [
 					{ says: 'on the page', set: { orderedBy: 'page' } },
-					{ says: 'by the interface', set: { orderedBy: 'interface' } }
+					{ says: 'through the API', set: { orderedBy: 'interface' } }
 				]
 			: [{ says: '', set: {} }],
 		online: on.some((offer) => offer.conditions.withoutOnlineMethod)

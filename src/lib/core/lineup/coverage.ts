@@ -378,7 +378,7 @@ export function lostSituations(
 }
 
 const clashes = (one: Situation) => one.beaten.some((other) => other.why === 'same-name');
-/** Empty ones first, then names that meet, then those that hang on one route. */
+/** Empty ones first, then names that meet, then those that depend on one route. */
 const rank = (one: Situation) => (one.offers.length === 0 ? 0 : clashes(one) ? 1 : one.carriers === 1 ? 2 : 3);
 const worstFirst = (a: Situation, b: Situation) =>
 	rank(a) - rank(b) || a.currency.localeCompare(b.currency) || a.from - b.from;
@@ -479,6 +479,6 @@ export function detailsNotAsked(
 	if (till.asksAddress !== 'no') return says;
 	if (till.delivers) says.push('What it sells is delivered, and it asks for no address.');
 	const onDelivery = lineUp.find((offer) => offer.on && offer.method === 'on-delivery');
-	if (onDelivery) says.push(`${onDelivery.name} is paid at the door, and no address is asked.`);
+	if (onDelivery) says.push(`${onDelivery.name} is paid on delivery, and no address is asked.`);
 	return says;
 }

@@ -165,7 +165,7 @@ describe('the form of an offer', () => {
 			'only delivered by post',
 			'only on shop.example',
 			'paid once only',
-			'ordered by the interface only',
+			'ordered through the API only',
 			'only for payers without an online method',
 			'debit cards only'
 		]);

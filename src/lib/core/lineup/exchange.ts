@@ -40,11 +40,17 @@ export const NamedOffer = z
 export const LineUpFile = z
 	.object({
 		kind: z.literal('line-up'),
-		version: z.literal(1),
-		till: z.string().max(60).optional().describe('the till it was taken from; not needed to bring it in'),
+		format: z.literal(1).optional().describe('the version of this form'),
+		version: z.literal(1).optional().describe('the former name of `format`; still read, not written any more'),
+		origin: z.string().max(200).optional().describe('the installation that it was taken from; not needed to import it'),
+		till: z.string().max(60).optional().describe('the till that it was taken from; not needed to import it'),
 		offers: z.array(NamedOffer).max(40)
 	})
-	.strict();
+	.strict()
+	.refine((file) => file.format !== undefined || file.version !== undefined, {
+		path: ['format'],
+		message: 'is missing: 1 is the only one there is'
+	});
 export type LineUpFile = z.infer<typeof LineUpFile>;
 
 /** Connections and offline methods by id, with what tells them apart. */
@@ -60,12 +66,14 @@ export type CarrierBook = readonly {
 /**
  * A line-up with its routes and groups by name, so that another installation, or a later one, can read it.
  * @param groups names by id
+ * @param origin the address of this installation
  */
 export function toFile(
 	lineUp: LineUp,
 	till: string,
 	book: CarrierBook,
-	groups: Readonly<Record<string, string>> = {}
+	groups: Readonly<Record<string, string>> = {},
+	origin = ''
 ): LineUpFile {
 	const named = (carrier: Carrier) => ({
 		kind: carrier.kind,
@@ -73,7 +81,8 @@ export function toFile(
 	});
 	return {
 		kind: 'line-up',
-		version: 1,
+		format: 1,
+		...(origin ? { origin } : {}),
 		till,
 		offers: lineUp.map((offer) => ({
 			...offer,

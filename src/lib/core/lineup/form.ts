@@ -92,10 +92,10 @@ export function readOfferForm(
 	const add = (field: keyof OfferForm, says: string) => problems.push({ field, says });
 	if (!choice)
 		return {
-			problems: [{ field: 'carrier', says: 'This route is not to be had at this till any more. Choose another.' }]
+			problems: [{ field: 'carrier', says: 'This route cannot be used at this till any more. Choose another.' }]
 		};
 	const standby = form.standby ? choices.find((one) => one.value === form.standby) : undefined;
-	if (form.standby && !standby) add('standby', 'This standby is not to be had any more.');
+	if (form.standby && !standby) add('standby', 'This standby cannot be used any more.');
 	if (standby && (standby.method !== choice.method || standby.value === choice.value))
 		add('standby', 'A standby carries the same method, and is another one.');
 	const currencies = form.currencies.filter((code) => tillCurrencies.includes(code));
@@ -109,7 +109,7 @@ export function readOfferForm(
 		const wanted = override(code, 'first');
 		const other = wanted ? choices.find((one) => one.value === wanted) : undefined;
 		if (wanted && (!other || other.method !== choice.method))
-			add('overrides', `${code}: this route is not to be had for ${methodName(choice.method).toLowerCase()}.`);
+			add('overrides', `${code}: this route cannot be used for ${methodName(choice.method).toLowerCase()}.`);
 		const first = other ?? choice;
 		if (!first.currencies.includes(code))
 			add('currencies', `${first.name} does not carry ${code}; it carries ${first.currencies.join(', ')}.`);

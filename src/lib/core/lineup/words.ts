@@ -102,13 +102,11 @@ export function sayFact(fact: Fact, locale: string): string {
 		case 'recurrence':
 			return `Only for ${fact.wanted} payments.`;
 		case 'ordered-by':
-			return fact.wanted === 'page'
-				? 'Only for orders made on the page.'
-				: 'Only for orders made through the interface.';
+			return fact.wanted === 'page' ? 'Only for orders made on the page.' : 'Only for orders made through the API.';
 		case 'has-online':
 			return 'Only for payers without an online method.';
 		case 'domain-ok':
-			return 'No proof or page code is wanting.';
+			return 'No proof or page code is missing.';
 		case 'no-proof':
 			return `${fact.domain ?? 'The domain'} has no proof for this wallet yet.`;
 		case 'no-page-code':
@@ -187,7 +185,7 @@ export function conditionsInWords(
 	listed(c.delivery, 'delivered by');
 	listed(c.domains, 'on');
 	if (c.recurrence) says.push(c.recurrence === 'recurring' ? 'paid again and again only' : 'paid once only');
-	if (c.orderedBy) says.push(c.orderedBy === 'page' ? 'ordered on the page only' : 'ordered by the interface only');
+	if (c.orderedBy) says.push(c.orderedBy === 'page' ? 'ordered on the page only' : 'ordered through the API only');
 	if (c.withoutOnlineMethod) says.push('only for payers without an online method');
 	const { cardTypes } = offer;
 	if (cardTypes && cardTypes.fundings !== 'any') says.push(`${list(cardTypes.fundings)} cards only`);

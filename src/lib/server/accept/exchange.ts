@@ -1,5 +1,5 @@
+import { ownAddress } from '../connect/connections';
 import { fromFile, LineUp, LineUpFile, toFile, type CarrierBook, type FileFault } from '../../core/lineup';
-import { z } from 'zod';
 import { audit, randomId } from '../access';
 import { db, write, type TemplateRow, type TillRow } from '../db';
 import { tell } from '../signals/live';
@@ -33,7 +33,7 @@ export async function carrierBook(): Promise<CarrierBook> {
 export async function exportLineUp(till: TillRow, which: 'draft' | 'published'): Promise<LineUpFile> {
 	const { draft, published } = await lineUpsOf(till.id);
 	const shown = which === 'draft' ? (draft ?? published) : published;
-	return toFile(shown?.offers ?? [], till.name, await carrierBook(), await groupNames());
+	return toFile(shown?.offers ?? [], till.name, await carrierBook(), await groupNames(), ownAddress());
 }
 
 /** Reads a file's text for a till, or tells each fault by its path. */
@@ -46,12 +46,6 @@ export async function readFile(till: TillRow, text: string): Promise<{ lineUp: L
 	}
 	return fromFile(given, till.mode, await carrierBook(), randomId, await groupNames());
 }
-
-/** The published schema of a line-up file, JSON Schema 2020-12. */
-export const lineUpSchema = (): object => ({
-	title: 'A line-up of Just Purse',
-	...z.toJSONSchema(LineUpFile, { io: 'input', unrepresentable: 'any' })
-});
 
 /**
  * Copies a line-up to other tills, as a draft of each. A till of the other mode, or one whose draft somebody is at work

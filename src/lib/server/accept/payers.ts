@@ -146,13 +146,13 @@ export async function importPayers(text: string, by: string): Promise<PayersTake
 	const read = await inThread('checkPayers', text);
 	if ('faults' in read) return read;
 	// looked at in the same moment in which it begins: of two given at once, one is taken in
-	if (underWay) return { faults: ['Another file is being taken in. Wait until it is done, then try again.'] };
+	if (underWay) return { faults: ['Another file is being imported. Wait until it is done, then try again.'] };
 	const taken: PayersTaken = { added: 0, changed: 0, groups: [], done: 0, of: read.payers.length };
 	underWay = taken;
 	const work = takeAll(read.payers, taken, by)
 		.catch((error: unknown) => {
-			taken.trouble = 'Something went wrong on the way. What was taken in stays; give the file again for the rest.';
-			log.error({ error: String(error) }, 'a file of payers was not taken in whole');
+			taken.trouble = 'Something went wrong on the way. What was imported stays; import the file again for the rest.';
+			log.error({ error: String(error) }, 'a file of payers was not imported whole');
 		})
 		.finally(() => {
 			underWay = undefined;
@@ -176,7 +176,7 @@ async function takeAll(payers: readonly PayerLine[], taken: PayersTaken, by: str
 				kind: 'payer',
 				id: 'import',
 				name: `${payers.length} payers`,
-				act: `took in ${taken.added} new and ${taken.changed} known payers from a file`
+				act: `imported ${taken.added} new and ${taken.changed} known payers from a file`
 			},
 			tx
 		)

@@ -92,7 +92,7 @@ export async function setUpTill(form: TillForm, by: string): Promise<TillRow> {
 		if (source && !source.tillId) {
 			await mapSource(source.source, id, tx);
 			await audit(
-				{ by, kind: 'settlement file', id: row.name, name: row.name, act: `stands for the till ${row.name}` },
+				{ by, kind: 'settlement file', id: row.name, name: row.name, act: `belongs to the till ${row.name}` },
 				tx
 			);
 		}

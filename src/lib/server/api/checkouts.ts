@@ -82,7 +82,7 @@ export async function makeCheckout(
 		throw new Problem(409, 'Order replaced', `The order ${ask.reference} was replaced by a later one.`);
 	if ('conflict' in opened)
 		throw new Problem(409, 'Another order', sayConflict(opened.conflict, opened.isBusy, LOCALE), [
-			{ pointer: '/reference', detail: 'stands for another order at this till' }
+			{ pointer: '/reference', detail: 'is another order at this till already' }
 		]);
 	const { order: made, isNew } = opened;
 	return {

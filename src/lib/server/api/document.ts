@@ -1,5 +1,8 @@
 import { z, type ZodType } from 'zod';
+import { RateCard } from '../../core/fees';
+import { LineUpFile, NamedOffer } from '../../core/lineup';
 import { STAGES } from '../../core/stages';
+import { CHANGE_LOG, TOLD } from './examples';
 import { ORDER_STATES } from '../payments/orders';
 import * as schemas from './schemas';
 
@@ -7,7 +10,10 @@ const NAMED = {
 	Asked: schemas.Asked,
 	Answered: schemas.Answered,
 	Tills: schemas.Tills,
+	TillSummary: schemas.TillSummary,
 	TillDetail: schemas.TillDetail,
+	LineUp: LineUpFile,
+	NamedOffer,
 	DraftPut: schemas.DraftPut,
 	DraftPutAnswer: schemas.DraftPutAnswer,
 	Publish: schemas.Publish,
@@ -24,11 +30,21 @@ const NAMED = {
 	RefundPost: schemas.RefundPost,
 	ReceiptPost: schemas.ReceiptPost,
 	Acted: schemas.Acted,
+	RateCard,
+	RateCards: schemas.RateCards,
+	RateCardOfConnection: schemas.RateCards.shape.rateCards.element,
+	SettlementFiles: schemas.SettlementFiles,
+	Payer: schemas.Payer,
+	Payers: schemas.Payers,
+	PayerPut: schemas.PayerPut,
+	Groups: schemas.Groups,
 	Problem: schemas.ProblemDetails
 } as const satisfies Record<string, ZodType>;
-/** What is sent: what has a default may be left out of it. */
+/** What is sent, and what is read and sent back: what has a default may be left out of it. */
 const SENT: readonly string[] = [
 	'Asked',
+	'LineUp',
+	'NamedOffer',
 	'DraftPut',
 	'Publish',
 	'CheckoutPost',
@@ -36,17 +52,77 @@ const SENT: readonly string[] = [
 	'CapturePost',
 	'VoidPost',
 	'RefundPost',
-	'ReceiptPost'
+	'ReceiptPost',
+	'PayerPut'
 ];
 type Name = keyof typeof NAMED;
 
+/**
+ * The schemas by name, each of which the others refer to by its name. A default is told in words: as a keyword, generators
+ * of clients would make it required.
+ * @param uri where a schema is referred to
+ */
+function namedSchemas(uri: (name: string) => string): Record<string, object> {
+	const made = (io: 'input' | 'output') => {
+		const registry = z.registry<{ id?: string }>();
+		for (const [name, schema] of Object.entries(NAMED)) registry.add(schema, { id: name });
+		return z.toJSONSchema(registry, { io, unrepresentable: 'any', uri }).schemas as Record<string, object>;
+	};
+	const [sent, told] = [made('input'), made('output')];
+	return Object.fromEntries(
+		Object.keys(NAMED).map((name) => {
+			const {
+				$schema: _,
+				$id: __,
+				...schema
+			} = (SENT.includes(name) ? sent[name] : told[name]) as {
+				$schema?: string;
+				$id?: string;
+			};
+			return [name, withoutDefaults(schema)];
+		})
+	);
+}
+function withoutDefaults<T>(value: T): T {
+	if (Array.isArray(value)) return value.map(withoutDefaults) as T;
+	if (!value || typeof value !== 'object') return value;
+	const { default: fallback, ...rest } = value as Record<string, unknown>;
+	const own: Record<string, unknown> = Object.fromEntries(
+		Object.entries(rest).map(([name, one]) => [
+			name,
+			// a property may well be called default
+			name === 'properties'
+				? Object.fromEntries(
+						Object.entries(one as Record<string, unknown>).map(([key, each]) => [key, withoutDefaults(each)])
+					)
+				: withoutDefaults(one)
+		])
+	);
+	if (fallback !== undefined && ['string', 'number', 'boolean'].includes(typeof fallback) && fallback !== '') {
+		const says = `${String(fallback)} where it is left out`;
+		own.description = typeof own.description === 'string' ? `${own.description}; ${says}` : says;
+	}
+	return own as T;
+}
+
+/** One schema by its name, as JSON Schema 2020-12 with an address of its own. */
+export function schemaNamed(name: string, origin: string): object | undefined {
+	const at = (one: string) => `${origin}/api/v1/schemas/${one}.json`;
+	const schemas = namedSchemas(at);
+	return Object.hasOwn(schemas, name)
+		? { $schema: 'https://json-schema.org/draft/2020-12/schema', $id: at(name), title: name, ...schemas[name] }
+		: undefined;
+}
+
 const ref = (name: Name) => ({ $ref: `#/components/schemas/${name}` });
-const json = (name: Name) => ({ 'application/json': { schema: ref(name) } });
+const json = (name: Name, example?: object) => ({
+	'application/json': { schema: ref(name), ...(example ? { example } : {}) }
+});
 const problem = (description: string) => ({
 	description,
 	content: { 'application/problem+json': { schema: ref('Problem') } }
 });
-const body = (name: Name) => ({ required: true, content: json(name) });
+const body = (name: Name, example?: object) => ({ required: true, content: json(name, example) });
 const till = {
 	name: 'till',
 	in: 'path',
@@ -126,17 +202,22 @@ function operation(
 		409: conflict,
 		422: 'The body is not as described, or the Idempotency-Key was used for another request'
 	};
+	const { description, sends: sent, answers: answered } = TOLD[operationId]!;
 	return {
 		operationId,
 		summary,
+		description,
 		tags: [tag],
 		...(isAct || parameters.length
 			? { parameters: [...parameters, ...(isAct ? [{ ...key, required: mustKey }] : [])] }
 			: {}),
-		...(sends ? { requestBody: body(sends) } : {}),
+		...(sends ? { requestBody: body(sends, sent) } : {}),
 		responses: {
 			...Object.fromEntries(
-				Object.entries(answers).map(([status, { description, name }]) => [status, { description, content: json(name) }])
+				Object.entries(answers).map(([status, { description, name }]) => [
+					status,
+					{ description, content: json(name, answered) }
+				])
 			),
 			'401': problem('No token, or one that is unknown, expired or revoked'),
 			'403': problem('The token may not be used for this'),
@@ -161,15 +242,24 @@ export function openApi(origin: string): object {
 		info: {
 			title: 'Just Purse',
 			version: '1',
-			description:
-				'What tills offer, and checkouts for orders. Amounts are whole minor units beside their currency. Problems are told as RFC 9457 says.'
+			summary: 'Orders, payments and what payers are offered',
+			description: [
+				'Amounts are whole minor units beside their currency. Moments are ISO 8601 in UTC, days those of the business.',
+				'Problems are told as RFC 9457 says, each with a stable `code`. Requests that change something may carry an Idempotency-Key: sent again, they are done once.',
+				'Changes:',
+				...CHANGE_LOG.map(({ day, says }) => `- ${day}: ${says.join(' ')}`)
+			].join('\n\n'),
+			license: { name: 'For the business that runs this installation', identifier: 'LicenseRef-own-use' },
+			contact: { name: 'Just Purse', url: `${origin}/docs/api` }
 		},
 		servers: [{ url: `${origin}/api/v1` }],
 		security: [{ token: [] }],
 		tags: [
 			{ name: 'Tills', description: 'What payers are offered, and the line-ups behind it' },
 			{ name: 'Checkouts', description: 'Orders, and the addresses at which they are paid' },
-			{ name: 'Payments', description: 'What came for them, what it cost, and what goes back' }
+			{ name: 'Payments', description: 'What came for them, what it cost, and what goes back' },
+			{ name: 'Fees', description: 'Rate cards, and files of past payments' },
+			{ name: 'Payers', description: 'Who pays, and the groups that offers can ask for' }
 		],
 		paths: {
 			'/tills': { get: operation('listTills', 'All tills', { '200': { description: 'the tills', name: 'Tills' } }) },
@@ -298,6 +388,72 @@ export function openApi(origin: string): object {
 					{ tag: 'Checkouts', sends: 'OutsidePut', problems: [404] }
 				)
 			},
+			'/rate-cards': {
+				get: operation(
+					'listRateCards',
+					'Rate cards of every connection',
+					{ '200': { description: 'the rate cards', name: 'RateCards' } },
+					{ tag: 'Fees' }
+				)
+			},
+			'/rate-cards/{connection}': {
+				parameters: [inPath('connection', 'id of the connection')],
+				get: operation(
+					'readRateCard',
+					'The rate card of a connection',
+					{ '200': { description: 'the rate card', name: 'RateCardOfConnection' } },
+					{ tag: 'Fees', problems: [404] }
+				)
+			},
+			'/settlement-files': {
+				get: operation(
+					'listSettlementFiles',
+					'Settlement files, the newest first',
+					{ '200': { description: 'a page of files', name: 'SettlementFiles' } },
+					{ tag: 'Fees', parameters: [inQuery('cursor', '`next` of the page before')], problems: [400] }
+				)
+			},
+			'/payers': {
+				get: operation(
+					'listPayers',
+					'Payers by name',
+					{ '200': { description: 'a page of payers', name: 'Payers' } },
+					{
+						tag: 'Payers',
+						parameters: [
+							inQuery('text', 'a part of a name or a mail address'),
+							inQuery('cursor', '`next` of the page before')
+						],
+						problems: [400]
+					}
+				),
+				post: operation(
+					'putPayer',
+					'Adds a payer, or changes the one of this mail address',
+					{
+						'200': { description: 'the payer as changed', name: 'Payer' },
+						'201': { description: 'the payer that was added; Location is its own address', name: 'Payer' }
+					},
+					{ tag: 'Payers', sends: 'PayerPut' }
+				)
+			},
+			'/payers/{payer}': {
+				parameters: [inPath('payer', 'id of the payer')],
+				get: operation(
+					'readPayer',
+					'A payer',
+					{ '200': { description: 'the payer', name: 'Payer' } },
+					{ tag: 'Payers', problems: [404] }
+				)
+			},
+			'/groups': {
+				get: operation(
+					'listGroups',
+					'Groups of payers',
+					{ '200': { description: 'the groups', name: 'Groups' } },
+					{ tag: 'Payers' }
+				)
+			},
 			'/payments': {
 				get: operation(
 					'listPayments',
@@ -355,16 +511,7 @@ export function openApi(origin: string): object {
 		},
 		components: {
 			securitySchemes: { token: { type: 'http', scheme: 'bearer', description: 'made under Accept, API tokens' } },
-			schemas: Object.fromEntries(
-				Object.entries(NAMED).map(([name, schema]) => {
-					const takes = SENT.includes(name);
-					const { $schema: _, ...made } = z.toJSONSchema(schema, {
-						io: takes ? 'input' : 'output',
-						unrepresentable: 'any'
-					}) as { $schema?: string };
-					return [name, made];
-				})
-			)
+			schemas: namedSchemas((name) => `#/components/schemas/${name}`)
 		}
 	};
 }

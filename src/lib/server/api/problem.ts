@@ -4,6 +4,7 @@ import { pointerOf } from '../../core/lineup';
 import { hasScope, payForRead, payForWrongToken, whoseToken, type TokenScope } from '../access';
 import type { TokenRow } from '../db';
 import { log } from '../log';
+import { codeOf, type ProblemTitle } from './codes';
 import { beginOnce, endOnce } from './idempotent';
 
 /** One fault of what was sent, by a JSON Pointer (RFC 6901) into the body. */
@@ -16,7 +17,7 @@ export interface Fault {
 export class Problem extends Error {
 	constructor(
 		readonly status: number,
-		readonly title: string,
+		readonly title: ProblemTitle,
 		readonly detail: string,
 		readonly faults: readonly Fault[] = [],
 		readonly headers: Readonly<Record<string, string>> = {}
@@ -25,7 +26,7 @@ export class Problem extends Error {
 	}
 	/** a stable name of the problem: its title, as one word */
 	get code(): string {
-		return this.title.toLowerCase().replace(/[^a-z]+/g, '-');
+		return codeOf(this.title);
 	}
 	respond(path: string): Response {
 		const body = {
@@ -149,7 +150,7 @@ export const route =
 			return await once(event.request, event.url.pathname, token.id, act);
 		} catch (error) {
 			if (error instanceof Problem) return error.respond(event.url.pathname);
-			log.error({ path: event.url.pathname, error: String(error) }, 'a request of the interface failed');
+			log.error({ path: event.url.pathname, error: String(error) }, 'a request of the API failed');
 			return new Problem(500, 'Something went wrong here', 'Nothing was changed. Try again later.').respond(
 				event.url.pathname
 			);
@@ -201,9 +202,9 @@ async function once(request: Request, path: string, tokenId: string, act: () => 
 	return answer;
 }
 
-const TITLES: Readonly<Record<number, readonly [title: string, detail: string]>> = {
+const TITLES: Readonly<Record<number, readonly [title: ProblemTitle, detail: string]>> = {
 	400: ['Broken request', 'The address or the body of the request is broken.'],
-	404: ['Not found', 'There is nothing at this address of the interface.'],
+	404: ['Not found', 'There is nothing at this address of the API.'],
 	405: ['Method not allowed', 'This address does not take this method; Allow names those that it takes.'],
 	408: ['Too slow', 'The body did not come in time.'],
 	413: ['Too large', 'The body is larger than 1 MB.']
@@ -211,7 +212,7 @@ const TITLES: Readonly<Record<number, readonly [title: string, detail: string]>>
 
 /** What was refused before a route of the interface was reached, told as every other problem. */
 export function frameworkProblem(response: Response, path: string): Response {
-	const [title, detail] = TITLES[response.status] ?? ['Not done', 'The request was not done.'];
+	const [title, detail] = TITLES[response.status] ?? (['Not done', 'The request was not done.'] as const);
 	const allow = response.headers.get('allow');
 	return new Problem(response.status, title, detail, [], allow ? { allow } : {}).respond(path);
 }

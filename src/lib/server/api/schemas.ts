@@ -1,7 +1,10 @@
 import { z } from 'zod';
-import { LineUpFile, METHODS, PLACES } from '../../core/lineup';
+import { RateCard } from '../../core/fees';
+import { CHECK_RULES, FACT_CODES, LineUpFile, METHODS, PLACES } from '../../core/lineup';
+import { PayerForm } from '../../core/payers';
 import { PAYMENT_ACTS, STAGES } from '../../core/stages';
 import { ORDER_STATES } from '../payments/orders';
+import { PROBLEM_CODES } from './codes';
 import { WAYS_RECEIVED } from '../payments/receipts';
 
 /** What the interface takes and gives. The document at `openapi.json` is made of these, and so are the checks. */
@@ -15,7 +18,8 @@ export const Asked = z
 		currency: currency.describe('ISO 4217'),
 		amountMinor: minor.describe('whole minor units of the currency'),
 		country: country.optional().describe('payer’s country, ISO 3166-1 alpha-2; left out where not known'),
-		payerMail: z.email().optional().describe('a payer known here by mail: groups and online method are theirs'),
+		mail: z.email().optional().describe('a payer known here by mail: groups and online method are theirs'),
+		payerMail: z.email().optional().describe('the former name of `mail`; still read'),
 		groups: z.array(z.string()).optional().describe('names of groups; an empty list is a payer in none'),
 		goods: z.string().max(120).optional(),
 		delivery: z.string().max(120).optional(),
@@ -46,11 +50,19 @@ export const OfferedWay = z.object({
 export const WithheldWay = z.object({
 	offer: z.string(),
 	name: z.string(),
-	reasons: z.array(z.object({ check: z.string(), says: z.string() })).min(1)
+	reasons: z
+		.array(
+			z.object({
+				check: z.enum(CHECK_RULES).describe('which of the nine checks failed'),
+				code: z.enum(FACT_CODES).describe('why, as a stable code'),
+				says: z.string().describe('the same as a sentence, for people')
+			})
+		)
+		.min(1)
 });
 export const Answered = z.object({
 	till: z.string(),
-	version: z.number().int().nullable(),
+	version: z.number().int().nullable().describe('of the line-up; null for a draft'),
 	offered: z.array(OfferedWay),
 	withheld: z.array(WithheldWay)
 });
@@ -139,7 +151,7 @@ export const CheckoutPost = z
 			.boolean()
 			.default(false)
 			.describe(
-				'whether an earlier order under this reference, with another sum or payer, gives way; never one that is paid'
+				'whether an earlier order under this reference, with another sum or payer, is replaced; never one that is paid'
 			)
 	})
 	.strict();
@@ -234,12 +246,64 @@ export const Acted = z.object({
 	payment: PaymentDetail
 });
 
+const rateCard = z.object({
+	validFrom: z.string().describe('day in the account’s time zone'),
+	card: RateCard
+});
+export const RateCards = z.object({
+	rateCards: z.array(
+		z.object({
+			connection: z.string().describe('id of the connection'),
+			name: z.string(),
+			processor: z.string(),
+			mode: z.enum(['test', 'live']),
+			contract: rateCard.nullable().describe('what was confirmed: fees are held against it'),
+			proposal: rateCard.nullable().describe('what the processor says, and nobody has confirmed')
+		})
+	)
+});
+export const SettlementFiles = z.object({
+	settlementFiles: z.array(
+		z.object({
+			file: z.number().int(),
+			name: z.string(),
+			processor: z.string(),
+			payments: z.number().int().describe('lines with a payment'),
+			fresh: z.number().int().describe('of them not known before'),
+			changed: z.number().int().describe('of them known, with something new of it'),
+			declined: z.number().int().describe('declined attempts'),
+			importedAt: z.string(),
+			importedBy: z.string()
+		})
+	),
+	next
+});
+export const Payer = z.object({
+	payer: z.string(),
+	name: z.string(),
+	mail: z.string(),
+	country: z.string().describe('ISO 3166-1 alpha-2; empty where not known'),
+	online: z.enum(['', 'yes', 'no']).describe('whether they have an online method; empty where not known'),
+	groups: z.array(z.string()).describe('names of their groups')
+});
+export const Payers = z.object({ payers: z.array(Payer), next });
+export const PayerPut = z
+	.object({
+		name: PayerForm.shape.name,
+		mail: z.email().max(200),
+		country: country.or(z.literal('')).default(''),
+		online: z.enum(['', 'yes', 'no']).default(''),
+		groups: z.array(z.string().trim().min(1).max(40)).max(50).default([]).describe('names of groups that there are')
+	})
+	.strict();
+export const Groups = z.object({ groups: z.array(z.object({ name: z.string(), payers: z.number().int() })) });
+
 export const ProblemDetails = z.object({
 	type: z.string(),
 	title: z.string(),
 	status: z.number().int(),
 	detail: z.string(),
 	instance: z.string(),
-	code: z.string().describe('a stable name of the problem'),
+	code: z.enum(PROBLEM_CODES).describe('a stable name of the problem'),
 	faults: z.array(z.object({ pointer: z.string(), detail: z.string() })).optional()
 });

@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import { failedChecks, fromFile, sayFact, type LineUpFile } from '../../core/lineup';
+import { failedChecks, fromFile, sayFact, type FailedCode, type LineUpFile } from '../../core/lineup';
 import { mayUseTill, randomId } from '../access';
 import { askTill, groupNames, payerFacts, type Asking } from '../accept/ask';
 import { allGroups } from '../accept/payers';
@@ -108,7 +108,7 @@ export async function writeDraft(
 			read.faults.map((one) => ({ pointer: `/lineUp${one.pointer}`, detail: one.says }))
 		);
 	try {
-		await changeDraft(row, revision, () => read.lineUp, by, 'replaced the draft through the interface');
+		await changeDraft(row, revision, () => read.lineUp, by, 'replaced the draft through the API');
 	} catch (error) {
 		if (error instanceof DraftMoved) throw new Problem(409, 'Changed meanwhile', error.message);
 		throw error;
@@ -154,7 +154,8 @@ export async function answerFor(
 		throw new Problem(422, 'Not as described', `There is no group called ${unknown.join(', ')}.`, [
 			{ pointer: '/groups', detail: `unknown: ${unknown.join(', ')}` }
 		]);
-	const facts = asked.payerMail ? await payerFacts(asked.payerMail) : {};
+	const mail = asked.mail ?? asked.payerMail;
+	const facts = mail ? await payerFacts(mail) : {};
 	const asking: Asking = {
 		...facts,
 		currency: asked.currency,
@@ -188,7 +189,11 @@ export async function answerFor(
 		withheld: answer.withheld.map(({ offer, checks }) => ({
 			offer: offer.id,
 			name: offer.name,
-			reasons: failedChecks(checks).map((check) => ({ check: check.rule, says: sayFact(check.fact, LOCALE) }))
+			reasons: failedChecks(checks).map((check) => ({
+				check: check.rule,
+				code: check.fact.code as FailedCode,
+				says: sayFact(check.fact, LOCALE)
+			}))
 		}))
 	};
 }

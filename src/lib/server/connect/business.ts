@@ -92,7 +92,7 @@ export async function hangsOnCountry(): Promise<string[]> {
 	if (payments) says.push(`${many(payments, 'payment')}, whose sums in the home currency are worked out from it`);
 	if (connections)
 		says.push(`${many(connections, 'connection')}, whose account must be of the business’s country or a brand’s`);
-	if (abroad) says.push(`${many(abroad, 'rate card')}: which cards count as domestic hangs on the country`);
+	if (abroad) says.push(`${many(abroad, 'rate card')}: which cards count as domestic depends on the country`);
 	if (offline) says.push(`${many(offline, 'offline method')}, with limits in the home currency`);
 	if (tills) says.push(`${many(tills, 'till')}, whose limits in the home currency count for other currencies`);
 	return says;

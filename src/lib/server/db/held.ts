@@ -6,7 +6,7 @@ import { METHODS } from '../../core/lineup';
 // What columns hold as JSON where it is no shape of the core's. A column names its shape where its table is declared.
 
 /** What tokens of the interface may be used for, each by itself. */
-export const TOKEN_SCOPES = ['tills', 'line-ups', 'checkouts', 'payments', 'money'] as const;
+export const TOKEN_SCOPES = ['tills', 'line-ups', 'checkouts', 'payments', 'money', 'payers', 'fees'] as const;
 export type TokenScope = (typeof TOKEN_SCOPES)[number];
 
 export const Texts = z.array(z.string());

@@ -1,3 +1,4 @@
+import { counted } from '../../core/counted';
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
@@ -219,7 +220,11 @@ async function keepWhole(
 				kind: 'settlement file',
 				id: String(fileId),
 				name,
-				act: `imported: ${counts.captured} payments, ${counts.declined} declined attempts, ${counts.others} other lines`
+				act: [
+					`imported ${counted(counts.captured, 'payment', 'en-GB')}`,
+					...(counts.declined ? [counted(counts.declined, 'declined attempt', 'en-GB')] : []),
+					...(counts.others ? [counted(counts.others, 'other line', 'en-GB')] : [])
+				].join(', ')
 			},
 			tx
 		);

@@ -39,12 +39,12 @@ export async function mapSourceTo(source: string, tillId: string, by: string): P
 				kind: 'settlement file',
 				id: source,
 				name: source,
-				act: till ? `stands for the till ${till.name}` : 'stands for no till'
+				act: till ? `belongs to the till ${till.name}` : 'belongs to no till'
 			},
 			tx
 		);
 	});
 	await moveSoon();
 	tell('takings');
-	return till ? `“${source}” stands for ${till.name} from now on.` : `“${source}” stands for no till.`;
+	return till ? `“${source}” belongs to ${till.name} from now on.` : `“${source}” belongs to no till.`;
 }

@@ -1,6 +1,5 @@
-import { lineUpSchema } from '$lib/server/accept/exchange';
-import { json } from '@sveltejs/kit';
+import { redirect } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
 
-/** The schema of line-up files. */
-export const GET: RequestHandler = () => json(lineUpSchema());
+/** Where the schema of line-up files was before; it is at the interface now, and needs no sign-in. */
+export const GET: RequestHandler = () => redirect(301, '/api/v1/schemas/LineUp.json');

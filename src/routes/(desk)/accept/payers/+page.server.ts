@@ -104,10 +104,10 @@ export const actions: Actions = {
 		if (result.trouble) return fail(500, { trouble: result.trouble });
 		if (result.done < result.of)
 			return {
-				says: `The file is sound. Its ${result.of} payers are being taken in, ${result.done} so far; the list grows meanwhile.`
+				says: `The file is in order. Its ${result.of} payers are being imported, ${result.done} so far; the list grows as they come.`
 			};
 		return {
-			says: `Taken in: ${result.added} new, ${result.changed} known payers${result.groups.length ? `; new groups ${result.groups.join(', ')}` : ''}.`
+			says: `Imported: ${result.added} new, ${result.changed} known payers${result.groups.length ? `; new groups ${result.groups.join(', ')}` : ''}.`
 		};
 	}
 };

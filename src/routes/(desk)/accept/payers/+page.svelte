@@ -50,12 +50,12 @@
 		</form>
 	</div>
 	{#if data.underWay}<p class="note mt-3" role="status">
-			A file is being taken in: {data.underWay.done.toLocaleString(data.locale)} of {data.underWay.of.toLocaleString(
+			A file is being imported: {data.underWay.done.toLocaleString(data.locale)} of {data.underWay.of.toLocaleString(
 				data.locale
 			)} payers so far.
 		</p>{/if}
 	{#if faults.length}<div class="note clay mt-3" role="alert">
-			<p>Nothing was taken in. What is wrong:</p>
+			<p>Nothing was imported. What is wrong:</p>
 			<ul class="list-disc pl-5">
 				{#each faults as one, at (at)}<li>{one}</li>{/each}
 			</ul>

@@ -10,7 +10,9 @@
 		'line-ups': 'draft and publish line-ups',
 		checkouts: 'make, read and cancel checkouts',
 		payments: 'read payments and their fees',
-		money: 'capture, void and refund, record receipts'
+		money: 'capture, void and refund, record receipts',
+		payers: 'read and change payers and their groups',
+		fees: 'read rate cards and settlement files'
 	};
 	let copied = $state(false);
 	async function copy(text: string) {
@@ -21,7 +23,7 @@
 </script>
 
 <Sheet title="API tokens" about="For your shop’s own programs, at {data.address}">
-	{#snippet acts()}<a class="button" href="/api/v1/openapi.json">OpenAPI document</a>{/snippet}
+	{#snippet acts()}<a class="button" href="/docs/api">Read the API document</a>{/snippet}
 	{#if form && 'trouble' in form && form.trouble}<p class="wrong mt-4" role="alert">{form.trouble}</p>{/if}
 	{#if form && 'says' in form && form.says}<div class="note moss mt-4 flex items-center gap-3" role="status">
 			<span>{form.says}</span>
@@ -77,7 +79,7 @@
 		</div>
 		<fieldset class="mt-3">
 			<legend class="legend">It may</legend>
-			{#each data.scopes as scope (scope)}<label class="mr-4 flex items-center gap-1.5"
+			{#each data.scopes as scope (scope)}<label class="mr-4 flex min-h-6 items-center gap-1.5"
 					><input
 						type="checkbox"
 						name="scope"

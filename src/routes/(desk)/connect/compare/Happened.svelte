@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$lib/core/counted';
 	import { formatDay } from '$lib/core/calendar';
 	import type { Working } from '$lib/core/workings';
 	import { Figure } from '$lib/ui';
@@ -20,7 +21,7 @@
 		steps: [
 			...refunded.sums.map(({ currency, count, sum }) => ({
 				title: `In ${currency}`,
-				sub: `${many(count)} payments`,
+				sub: counted(count, 'payment', data.locale),
 				sum
 			})),
 			lookAt('refunded')
@@ -54,9 +55,10 @@
 
 <p class="mt-3" data-happened>
 	Beside the payments, there were
-	<Figure working={refundedWorking()}>{many(refunded.count)} refunds</Figure>,
-	<Figure working={disputedWorking()}>{many(disputed.count)} disputes</Figure>,
-	<Figure working={declinedWorking()}>{many(declined.count)} declined attempts</Figure>{#if late.told}, and
+	<Figure working={refundedWorking()}>{counted(refunded.count, 'refund', data.locale)}</Figure>,
+	<Figure working={disputedWorking()}>{counted(disputed.count, 'dispute', data.locale)}</Figure>,
+	<Figure working={declinedWorking()}>{counted(declined.count, 'declined attempt', data.locale)}</Figure
+	>{#if late.told}, and
 		<Figure working={lateWorking()}
 			>{many(late.count)} that came {late.days} days or more after they were ordered</Figure
 		>{/if}.

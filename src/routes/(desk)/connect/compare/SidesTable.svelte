@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$lib/core/counted';
 	import { formatDay } from '$lib/core/calendar';
 	import { formatDecimal } from '$lib/core/money';
 	import type { Working } from '$lib/core/workings';
@@ -78,7 +79,7 @@
 	const someLeftOut = $derived(data.methods.some((one) => one.cells.some((cell) => cell.count && cell.holes)));
 	const methodWorking = (method: (typeof data.methods)[number]): Working => ({
 		title: method.name,
-		about: `${many(method.count)} payments of ${method.volume} ${data.currency} in all, at the rates of ${day(data.period.to)}.`,
+		about: `${counted(method.count, 'payment', data.locale)} of ${method.volume} ${data.currency} in all, at the rates of ${day(data.period.to)}.`,
 		steps: method.cells.map((cell, at) => ({
 			title: data.sides[at]!.name,
 			sub: cell.count
@@ -96,7 +97,7 @@
 		const { payouts } = data.totals[at]!.around;
 		return {
 			title: `${data.sides[at]!.name}: payouts`,
-			about: 'One for each day, week or month on which money arrives, by its rhythm.',
+			about: 'One for each day, week or month on which money arrives, by its payout schedule.',
 			steps: [
 				{ title: 'Payouts', sum: many(payouts.count) },
 				{ title: 'Cost', sum: payouts.fee, total: true }
@@ -136,15 +137,15 @@
 		const one = data.totals[at]!;
 		const { refunds, givenBack, disputes, declined, payouts } = one.around;
 		const charges = [
-			[`${many(refunds.count)} refunds`, refunds.fee],
+			[counted(refunds.count, 'refund', data.locale), refunds.fee],
 			['given back of fees', givenBack],
-			[`${many(disputes.count)} disputes, as if lost`, disputes.fee],
-			[`${many(declined.count)} declined attempts`, declined.fee],
-			[`${many(payouts.count)} payouts`, payouts.fee]
+			[`${counted(disputes.count, 'dispute', data.locale)}, as if lost`, disputes.fee],
+			[counted(declined.count, 'declined attempt', data.locale), declined.fee],
+			[counted(payouts.count, 'payout', data.locale), payouts.fee]
 		];
 		return {
 			title: `${data.sides[at]!.name}: in all`,
-			about: `${many(one.count)} of ${many(data.count)} payments; what it cannot carry is not in it.`,
+			about: `${many(one.count)} of ${counted(data.count, 'payment', data.locale)}; what it cannot carry is not in it.`,
 			steps: [
 				...PARTS.map(([part, title, sub]) => ({
 					title,
@@ -175,7 +176,7 @@
 				<tr
 					><th scope="row"
 						><Figure working={methodWorking(method)}>{method.name}</Figure><span class="sub"
-							>{many(method.count)} payments</span
+							>{counted(method.count, 'payment', data.locale)}</span
 						></th
 					>
 					{#each method.cells as cell, at (cell.side)}

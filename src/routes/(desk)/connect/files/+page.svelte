@@ -128,7 +128,7 @@
 	{/if}
 	{#if data.sources.length}
 		<h2>Names of places in the files</h2>
-		<p class="quiet">Each stands for one of your tills, also after the till is renamed.</p>
+		<p class="quiet">Each belongs to one of your tills, also after the till is renamed.</p>
 		<table class="mt-2 max-w-[640px]">
 			<thead><tr><th>Name in the files</th><th class="n">Payments</th><th>Till</th></tr></thead>
 			<tbody>
@@ -138,7 +138,7 @@
 						<td
 							><form method="post" action="?/map" use:enhance class="flex gap-2">
 								<input type="hidden" name="source" value={one.source} />
-								<select name="till" aria-label="Till that {one.source} stands for" value={one.tillId ?? ''}>
+								<select name="till" aria-label="Till that {one.source} belongs to" value={one.tillId ?? ''}>
 									<option value="">none of my tills</option>
 									{#each data.tills as till (till.id)}<option value={till.id}>{till.name}</option>{/each}
 								</select>
@@ -162,7 +162,7 @@
 				title: 'What is known already',
 				sub: 'later refunds, disputes and corrected fees are added to it; nothing is counted twice'
 			},
-			{ title: 'Declined attempts apart', sub: 'they captured nothing; some are charged for' },
+			{ title: 'Declined attempts are kept separate', sub: 'they captured nothing; some are charged for' },
 			{ title: 'Totals per currency', sub: 'a file without them was cut off' }
 		]
 	}}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$lib/core/counted';
 	import { formatDay } from '$lib/core/calendar';
 	import { Figure, Sheet, StageStrip, Workings } from '$lib/ui';
 	const { data } = $props();
@@ -79,6 +80,6 @@
 			{ title: 'Over bank days', sub: 'by the bank calendar of the connection' },
 			{ title: 'When to fulfil', sub: 'by the policy of the till' }
 		],
-		end: { tone: 'blue', text: `${count} payments are waited for.` }
+		end: { tone: 'blue', text: `${counted(count, 'payment', data.locale)} expected.` }
 	}}
 />

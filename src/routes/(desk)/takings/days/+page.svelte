@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$lib/core/counted';
 	import { formatDay } from '$lib/core/calendar';
 	import { exponentOf } from '$lib/core/money';
 	import { Chart, DayInput, Figure, Sheet, Workings } from '$lib/ui';
@@ -14,7 +15,11 @@
 		title: `Left, ${data.currency}`,
 		about: `${formatDay(data.from, data.locale)} to ${formatDay(data.to, data.locale)}, by the day of the capture.`,
 		steps: [
-			{ title: 'Captured or received', sub: `${many(data.sums.count)} payments`, sum: data.sums.taken },
+			{
+				title: 'Captured or received',
+				sub: `${counted(data.sums.count, 'payment', data.locale)}`,
+				sum: data.sums.taken
+			},
 			{ title: 'Refunded, disputed or returned', sum: `−${data.sums.back || '0'}` },
 			{ title: 'Left', sub: 'before fees', sum: data.sums.left, total: true }
 		]
@@ -33,7 +38,7 @@
 		{#if data.sums.count}<Figure working={left}>{data.left} came and stayed</Figure> in these {data.lines.length} days, {data.average}
 			a day on average.
 			{#if data.best}The best day was {formatDay(data.best.day, data.locale)} with {data.best.taken}.{/if}
-		{:else}Nothing was taken in these days in {data.currency}.{/if}
+		{:else}No money came in these days, in {data.currency}.{/if}
 	</p>
 	{#if data.others.length}<p class="quiet">
 			In other currencies: {data.others.map((one) => one.left).join(', ')}.

@@ -87,7 +87,7 @@
 			one.offers.length === 0
 				? { tone: 'clay', text: 'Nothing is offered here: an empty checkout.' }
 				: one.carriers === 1
-					? { tone: 'brass', text: 'All of it hangs on one route.' }
+					? { tone: 'brass', text: 'All of it depends on one route.' }
 					: undefined
 	});
 	const kind = $derived(data.till.kind.charAt(0).toUpperCase() + data.till.kind.slice(1));
@@ -174,7 +174,7 @@
 				action="?/publish"
 				use:enhance={() =>
 					async ({ update }) => {
-						// the next draft counts its revisions anew
+						// the next draft counts its revisions from nothing
 						made = 0;
 						dragged = undefined;
 						await update({ reset: false });

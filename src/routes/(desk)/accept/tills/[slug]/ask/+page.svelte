@@ -61,7 +61,7 @@
 				<label><span class="legend">Delivery</span><input name="delivery" value={data.asked.delivery} /></label>
 				<label
 					><span class="legend">Ordered</span><select name="ordered" value={data.asked.ordered || 'page'}>
-						<option value="page">on the page</option><option value="interface">by the interface</option>
+						<option value="page">on the page</option><option value="interface">through the API</option>
 					</select></label
 				>
 				<label

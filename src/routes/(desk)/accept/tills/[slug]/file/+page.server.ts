@@ -58,7 +58,7 @@ export const actions: Actions = {
 				Number(form.get('revision')),
 				read.lineUp,
 				locals.user!.name,
-				'took a line-up in from a file'
+				'imported a line-up from a file'
 			);
 		} catch (error) {
 			if (error instanceof DraftMoved) return fail(409, { trouble: error.message, text });

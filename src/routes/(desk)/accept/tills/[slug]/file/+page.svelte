@@ -60,10 +60,10 @@
 		{#if data.hasDraft}<a class="button" href="/accept/tills/{data.till.slug}/file/json?which=draft" download
 				>Export the draft</a
 			>{/if}
-		<a class="why" href="/accept/line-up-schema">Its JSON Schema</a>
+		<a class="why" href="/api/v1/schemas/LineUp.json">Its JSON Schema</a>
 	</p>
 	{#if faults.length}<div class="note clay mt-3" role="alert">
-			<p>Nothing was taken in. What is wrong, by its place:</p>
+			<p>Nothing was imported. What is wrong, by its place:</p>
 			<ul>
 				{#each faults as one, i (i)}<li><span class="mono text-[12px]">{one.path}</span>: {one.says}</li>{/each}
 			</ul>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$lib/core/counted';
 	import { invalidateAll } from '$app/navigation';
 	import { formatAmount } from '$lib/core/money';
 	import { Figure, TillSheet, Verdict, Workings } from '$lib/ui';
@@ -70,7 +71,7 @@
 						{ text: `${payers(otherWay)} would have had to pay another way`, working: behind('other method only') }
 					]
 				: []),
-			...(newly ? [{ text: `, ${payers(newly)} would have been offered their way anew` }] : []),
+			...(newly ? [{ text: `, ${payers(newly)} would have been offered their way again` }] : []),
 			...(fee
 				? [
 						{ text: ', and fees would have been ' },
@@ -94,7 +95,7 @@
 		difference: string;
 	}): Working => ({
 		title: 'Fees under both',
-		about: `Over the ${one.count} payments whose method and card both line-ups take, each by the rate card of its day.`,
+		about: `Over the ${counted(one.count, 'payment', data.locale)} whose method and card both line-ups take, each by the rate card of its day.`,
 		steps: [
 			{ title: 'By what is published', sum: one.before },
 			{ title: 'By the draft', sum: one.after },
@@ -218,10 +219,10 @@
 		title: 'How a replay is answered',
 		steps: [
 			{ title: 'Each past payment', sub: 'is asked again under both line-ups, with the rates of its day' },
-			{ title: 'Everything is sound', sub: 'no pause and no failure counts: only what the line-ups say' },
+			{ title: 'Everything counts as working', sub: 'no pause and no failure counts: only what the line-ups say' },
 			{
 				title: 'What is not known',
-				sub: 'settlement files do not tell the payer’s country: the card issuer’s stands for it, where there is a card; nor groups: who paid by what only some groups are offered counts as one of them'
+				sub: 'settlement files do not tell the payer’s country: the card issuer’s country counts, where there is a card; nor groups: who paid by what only some groups are offered counts as one of them'
 			},
 			{
 				title: 'Fees',

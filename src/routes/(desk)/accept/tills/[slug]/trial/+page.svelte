@@ -135,7 +135,7 @@
 				title: 'Real messages',
 				sub: 'the processor’s test side takes the payment and notifies, as it would in earnest'
 			},
-			{ title: 'It is kept apart', sub: 'its payment carries the word Test, and no figure counts it' }
+			{ title: 'It is kept separate', sub: 'its payment carries the word Test, and no figure counts it' }
 		]
 	}}
 />

@@ -108,7 +108,7 @@
 	</form>
 	{#if n.noise.length}<p class="note mt-3">
 			Noise, not needed: {n.noise.join(', ')}. {n.oneStep
-				? 'Setting up anew leaves it out.'
+				? 'Setting them up again leaves it out.'
 				: 'It may be switched off there.'}
 		</p>{/if}
 	{#if cannot.length}<p class="quiet mt-2">

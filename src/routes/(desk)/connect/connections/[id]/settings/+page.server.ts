@@ -42,7 +42,7 @@ export const load: PageServerLoad = async ({ params }) => {
 const Money = z.object({
 	capture: z.enum(['at once', 'later']).default('at once'),
 	bankAccountId: z.string().default(''),
-	rhythm: z.string().default(''),
+	schedule: z.string().default(''),
 	expectedDays: z
 		.string()
 		.trim()
@@ -76,7 +76,7 @@ export const actions: Actions = {
 		const row = await foundConnection(params.id);
 		const read = await readForm(request, Money);
 		if ('wrong' in read) return fail(400, read.wrong);
-		const { rhythm, expectedDays, bankAccountId, ...rest } = read.data;
+		const { schedule: rhythm, expectedDays, bankAccountId, ...rest } = read.data;
 		const account = readAccount(row.account);
 		const errors: Record<string, string> = {};
 		if (rest.capture === 'later' && !(connectorOf(row.processor).capture && account.authorisationDays))
@@ -102,7 +102,7 @@ export const actions: Actions = {
 			await change(
 				row,
 				{ account: JSON.stringify({ ...account, payout: { ...account.payout, rhythm } }) },
-				`chose ${rhythm} payouts`,
+				`set the payout schedule to ${rhythm}`,
 				locals.user!.name
 			);
 		}

@@ -124,7 +124,7 @@
 			</Field>
 			{#if data.payout.rhythms}
 				<Field label="Rhythm" help={{ what: `How often ${c.name} pays out. It is changed there at once.` }}>
-					{#snippet children(attributes)}<select {...attributes} name="rhythm" value={data.payout.rhythm}>
+					{#snippet children(attributes)}<select {...attributes} name="schedule" value={data.payout.rhythm}>
 							{#each data.payout.rhythms ?? [] as one (one)}<option>{one}</option>{/each}
 						</select>{/snippet}
 				</Field>

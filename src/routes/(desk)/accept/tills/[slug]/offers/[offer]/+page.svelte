@@ -527,8 +527,8 @@
 					>
 					<label
 						><span class="legend">Ordered</span><select name="orderedBy" bind:value={$form.orderedBy}>
-							<option value="">on the page or by the interface</option><option value="page">on the page only</option
-							><option value="interface">by the interface only</option>
+							<option value="">on the page or through the API</option><option value="page">on the page only</option
+							><option value="interface">through the API only</option>
 						</select></label
 					>
 					<label class="col-span-2"
@@ -541,7 +541,7 @@
 				<Field
 					label="Captured"
 					help={{
-						what: 'At once: the money is taken as soon as it is authorised. Later: you capture it, before the authorisation lapses.'
+						what: 'At once: the money is taken as soon as it is authorised. Later: you capture it before the authorisation lapses.'
 					}}
 				>
 					{#snippet children(attributes)}<select {...attributes} name="capture" bind:value={$form.capture}>

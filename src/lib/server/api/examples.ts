@@ -1,0 +1,286 @@
+// What each operation of the interface does in a sentence or two, and one example of what is sent and answered. A test holds
+// every example to the schema beside it.
+
+const LINE_UP = {
+	kind: 'line-up',
+	format: 1,
+	offers: [
+		{
+			id: 'card',
+			on: true,
+			method: 'card',
+			name: 'Card',
+			note: 'We pack tomorrow.',
+			noteAfter: '',
+			routes: { EUR: { first: { kind: 'connection', name: 'Fernhall' } } },
+			cardTypes: { schemes: 'any', fundings: 'any', regions: 'any' },
+			capture: 'as the account',
+			storing: false,
+			place: 'in the page',
+			conditions: { amounts: [] }
+		}
+	]
+};
+const TILL = {
+	till: 'web-shop',
+	name: 'Web shop',
+	kind: 'web checkout',
+	mode: 'live',
+	currencies: ['EUR', 'CHF'],
+	published: { version: 3, at: '2026-11-20T09:12:00.000Z', by: 'Ilse Verhaeren' },
+	draft: null
+};
+const CHECKOUT = {
+	checkout: 42,
+	till: 'web-shop',
+	reference: 'WA-1042',
+	state: 'paid',
+	currency: 'EUR',
+	amountMinor: 8450,
+	paidMinor: 8450,
+	name: 'Ana Müller',
+	mail: 'ana@payer.example',
+	country: 'BE',
+	purpose: 'Strings',
+	outsideReference: '',
+	released: false,
+	completed: false,
+	metadata: { cart: '77' },
+	expiresAt: null,
+	createdAt: '2026-11-26T10:00:00.000Z',
+	address: null,
+	payments: [7]
+};
+const PAYMENT = {
+	payment: 7,
+	checkout: 42,
+	till: 'web-shop',
+	reference: 'WA-1042',
+	mode: 'live',
+	stage: 'captured',
+	method: 'card',
+	through: 'Fernhall',
+	processorId: 'fp_1',
+	currency: 'EUR',
+	amountMinor: 8450,
+	capturedMinor: 8450,
+	refundedMinor: 0,
+	disputedMinor: 0,
+	refundableMinor: 8450,
+	feeCurrency: 'EUR',
+	expectedFeeMinor: 132,
+	chargedFeeMinor: 132,
+	failure: '',
+	card: { scheme: 'corvid', funding: 'debit', issuerCountry: 'BE', last4: '0007' },
+	creditorReference: '',
+	transfer: null,
+	acts: [{ act: 'refund', can: true, why: '' }],
+	createdAt: '2026-11-26T10:00:05.000Z',
+	capturedAt: '2026-11-26T10:00:06.000Z'
+};
+const CARD = {
+	settlement: 'EUR',
+	rounding: 'total',
+	mode: 'half-up',
+	areas: [['BE', 'NL']],
+	lines: [{ when: { method: 'card' }, percentage: 13500, fixed: 18 }],
+	monthly: { fee: 0, minimum: 0 },
+	conversion: 0,
+	intermediary: 0,
+	refund: { keeps: 'all', fee: 0 },
+	dispute: { fee: 1500, returnedWhenWon: true },
+	declined: 0,
+	payout: 0
+};
+const RATE_CARD = {
+	connection: 'c1',
+	name: 'Fernhall',
+	processor: 'fernhall',
+	mode: 'live',
+	contract: { validFrom: '2026-01-01', card: CARD },
+	proposal: null
+};
+const PAYER = {
+	payer: 'p1',
+	name: 'Ana Müller',
+	mail: 'ana@payer.example',
+	country: 'BE',
+	online: 'yes',
+	groups: ['Schools']
+};
+const acted = (says: string, more: object = {}) => ({ outcome: 'done', says, payment: { ...PAYMENT, ...more } });
+
+export interface Told {
+	readonly description: string;
+	readonly sends?: object;
+	readonly answers?: object;
+}
+
+/** By operation. */
+export const TOLD: Readonly<Record<string, Told>> = {
+	listTills: {
+		description: 'Every till that the token may use, with its published version and its draft.',
+		answers: { tills: [TILL] }
+	},
+	readTill: {
+		description: 'One till with its line-ups. The ETag is the revision of the draft: send it back as If-Match.',
+		answers: { ...TILL, lineUp: LINE_UP, draftLineUp: null }
+	},
+	writeDraft: {
+		description: 'The draft becomes the line-up that is sent. Payers do not meet it before it is published.',
+		sends: { revision: 0, lineUp: LINE_UP },
+		answers: { revision: 1, changes: ['Card is new.'] }
+	},
+	discardDraft: { description: 'The draft is thrown away. What is published stays in force.' },
+	publish: {
+		description: 'The draft is put in force for payers. Situations in which nothing is offered need a reason.',
+		sends: { revision: 1, reason: 'Cards in CHF' },
+		answers: { version: 4 }
+	},
+	answer: {
+		description: 'The same function answers here and at the payer’s page: what is offered, and why the rest is not.',
+		sends: { currency: 'CHF', amountMinor: 1200, country: 'CH' },
+		answers: {
+			till: 'web-shop',
+			version: 3,
+			offered: [],
+			withheld: [
+				{
+					offer: 'card',
+					name: 'Card',
+					reasons: [{ check: 'route', code: 'no-route', says: 'No route is set for CHF.' }]
+				}
+			]
+		}
+	},
+	restoreVersion: {
+		description: 'An earlier line-up becomes a new version, and payers meet it at once.',
+		answers: { version: 5 }
+	},
+	listCheckouts: {
+		description: 'Orders by reference, till or state. Follow `next` to the next page.',
+		answers: { checkouts: [CHECKOUT], next: null }
+	},
+	makeCheckout: {
+		description: 'Makes the order and the address at which it is paid. The same order again gives the same checkout.',
+		sends: {
+			till: 'web-shop',
+			currency: 'EUR',
+			amountMinor: 8450,
+			reference: 'WA-1042',
+			name: 'Ana Müller',
+			mail: 'ana@payer.example',
+			country: 'BE',
+			lines: [{ name: 'Violin strings', quantity: 2, amountMinor: 8450 }],
+			returnTo: 'https://shop.wrenalder.example/thanks',
+			metadata: { cart: '77' }
+		},
+		answers: { checkout: 42, address: 'https://purse.example/pay/web-shop?order=42.s1gn', offered: 5 }
+	},
+	readCheckout: {
+		description: 'Read it after the payer has come back: `state` and `paidMinor` tell whether it is paid.',
+		answers: CHECKOUT
+	},
+	cancelCheckout: {
+		description: 'The address takes no payment any more. An order that is paid, or whose money is on its way, stays.',
+		answers: { ...CHECKOUT, state: 'cancelled', paidMinor: 0, payments: [] }
+	},
+	setReference: {
+		description:
+			'What your own program calls the order, such as a booking number. The till says when the payer is told.',
+		sends: { outsideReference: 'B-2026-17' },
+		answers: { ...CHECKOUT, outsideReference: 'B-2026-17' }
+	},
+	listPayments: {
+		description: 'Payments by reference, till, stage or checkout. Follow `next` to the next page.',
+		answers: { payments: [PAYMENT], next: null }
+	},
+	readPayment: {
+		description: 'How far the money has come, the expected and the charged fee, and what can be done now.',
+		answers: PAYMENT
+	},
+	capturePayment: {
+		description: 'Takes what is held, whole or in part, until its last day. The rest goes back to the payer.',
+		sends: { amountMinor: 5000 },
+		answers: acted('50.00 EUR captured.', { capturedMinor: 5000, refundableMinor: 5000 })
+	},
+	voidPayment: {
+		description: 'Gives back what is held. Nothing was captured, so nothing is refunded.',
+		sends: {},
+		answers: acted('Voided.', { stage: 'voided', capturedMinor: 0, refundableMinor: 0 })
+	},
+	refundPayment: {
+		description: 'Refunds what was captured, whole or in part, with a reason that is kept.',
+		sends: { amountMinor: 3000, reason: 'One set came back' },
+		answers: acted('30.00 EUR refunded.', { stage: 'part refunded', refundedMinor: 3000, refundableMinor: 5450 })
+	},
+	recordReceipt: {
+		description: 'Records what came for an offline payment: how, on which day, with a note.',
+		sends: { amountMinor: 8450, how: 'cash', day: '2026-11-26', note: 'At the door' },
+		answers: acted('84.50 EUR recorded.', { stage: 'received', method: 'cash', refundableMinor: 0 })
+	},
+	listRateCards: {
+		description: 'What every connection is charged: the confirmed contract, and what its processor proposes.',
+		answers: { rateCards: [RATE_CARD] }
+	},
+	readRateCard: {
+		description: 'The rate card of one connection. Percentages are parts per million.',
+		answers: RATE_CARD
+	},
+	listSettlementFiles: {
+		description: 'Files of past payments that were imported, the newest first.',
+		answers: {
+			settlementFiles: [
+				{
+					file: 1,
+					name: 'fernhall-2026-10.csv',
+					processor: 'fernhall',
+					payments: 1200,
+					fresh: 1190,
+					changed: 4,
+					declined: 31,
+					importedAt: '2026-11-02T08:00:00.000Z',
+					importedBy: 'Ilse Verhaeren'
+				}
+			],
+			next: null
+		}
+	},
+	listPayers: {
+		description: 'Payers by name; `text` finds a part of a name or a mail address.',
+		answers: { payers: [PAYER], next: null }
+	},
+	readPayer: { description: 'One payer, with the names of their groups.', answers: PAYER },
+	putPayer: {
+		description: 'Adds a payer, or changes the one of this mail address. The groups must be there already.',
+		sends: { name: 'Ana Müller', mail: 'ana@payer.example', country: 'BE', online: 'yes', groups: ['Schools'] },
+		answers: PAYER
+	},
+	listGroups: {
+		description: 'Groups of payers, which offers can ask for, with how many payers are in each.',
+		answers: { groups: [{ name: 'Schools', payers: 2 }] }
+	}
+};
+
+/** What was changed in the interface, the newest first. Nothing that a program relies on is taken away. */
+export const CHANGE_LOG: readonly { readonly day: string; readonly says: readonly string[] }[] = [
+	{
+		day: '2026-11-27',
+		says: [
+			'Rate cards, settlement files, payers and groups can be read; payers can be added and changed.',
+			'`mail` says who is asked for in an answer; `payerMail` is its former name, and still read.',
+			'A line-up says its form as `format`; `version` is its former name, and still read.',
+			'Reasons of an answer have a stable `code`; offers have `texts` in further languages.',
+			'Every schema has an address of its own, without a sign-in.'
+		]
+	},
+	{
+		day: '2026-11-26',
+		says: [
+			'Checkouts and payments can be listed and read; capture, void, refund, receipts.',
+			'A checkout takes lines, a delivery address, language, return and cancel addresses, metadata and expiry.',
+			'Tokens have scopes, tills, a mode and an end; they are rotated with an overlap of a week.'
+		]
+	},
+	{ day: '2026-11-24', says: ['Tills, drafts, publishing, answers and checkouts.'] }
+];

@@ -1,0 +1,4 @@
+import { listGroups } from '$lib/server/api/payers';
+import { route } from '$lib/server/api/problem';
+
+export const GET = route('payers', () => listGroups());

@@ -1,0 +1,4 @@
+import { readPayer } from '$lib/server/api/payers';
+import { route } from '$lib/server/api/problem';
+
+export const GET = route('payers', ({ params }) => readPayer(params.payer));
