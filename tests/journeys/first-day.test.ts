@@ -58,7 +58,11 @@ describe('the first day, by mouse', () => {
 		await desk.sees('First, the business');
 		expect(await barriers(desk)).toEqual([]);
 		await setUpBusiness(desk);
-		await desk.sees('No processor is connected');
+		// from nothing, the checklist leads on
+		await desk.sees('0 of 5 done');
+		await desk.press('Choose a processor', 'a');
+		await desk.sees('Catalogue', 'h1');
+		await desk.go(`${world.app.address}/needs-you`);
 		expect(await barriers(desk)).toEqual([]);
 	});
 	it('connects Fernhall with keys from its console, after pasting them into the wrong boxes', async () => {
@@ -98,6 +102,11 @@ describe('the first day, by mouse', () => {
 		await until('and back', async () => (await desk.text('ol')).startsWith('1\nCard'));
 		await publish(desk);
 		await desk.sees('version 1, published');
+		await desk.go(`${world.app.address}/needs-you`);
+		await desk.sees('4 of 5 done');
+		await desk.press('Try a payment', 'a');
+		await desk.sees('Trial payment', 'h1');
+		await desk.go(`${world.app.address}/accept/tills/web-shop`);
 	});
 	it('asks what a payer would see: offered and withheld, every reason', async () => {
 		await desk.press('See it as a payer');
@@ -122,7 +131,7 @@ describe('the first day, by mouse', () => {
 		await phone.sees('Or another way');
 		expect((await world.control<unknown[]>('payments')).length).toBe(0);
 		await giveCard(phone, CARDS.declined);
-		await phone.sees('declined: not enough money');
+		await phone.sees('declined: there was not enough money');
 		await giveCard(phone, CARDS.approved);
 		await phone.sees('Paid, thank you');
 		await phone.sees('WREN ALDER STRINGS');
@@ -144,6 +153,8 @@ describe('the first day, by mouse', () => {
 		await desk.go(`${world.app.address}/needs-you`);
 		const shown = await desk.sees('together 0.10 GBP', 'tbody');
 		expect(shown).toContain('together 0.10 EUR');
+		// everything was tried once: the checklist is gone
+		expect(await desk.text('main')).not.toContain('To the first payment');
 		expect(shown.match(/Payers met an empty checkout at Web shop/g)).toHaveLength(2);
 		expect(await desk.complaints()).toEqual([]);
 	});

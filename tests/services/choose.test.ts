@@ -1,3 +1,4 @@
+import { counted } from '../../src/lib/core/counted.ts';
 import { parse } from 'csv-parse/sync';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -264,8 +265,8 @@ describe('side by side', () => {
 		const shown = (await compared('/connect/compare?from=2025-11-25&to=2026-11-24')).replace(/<!--.*?-->/g, '');
 		for (const text of [
 			`${told!.refunded} refunds`,
-			`${told!.disputed} disputes`,
-			`${told!.declined} declined attempts`,
+			counted(told!.disputed!, 'dispute', 'en-GB'),
+			counted(told!.declined!, 'declined attempt', 'en-GB'),
 			`${told!.late} that came 14 days or more`
 		])
 			expect(shown).toContain(text);

@@ -95,8 +95,8 @@ describe('an offer', () => {
 		const at = async (country: string) =>
 			(await page(`/accept/tills/web-shop/ask?amount=84.50&currency=EUR&country=${country}&which=draft`)).text;
 		expect(await at('NL')).toContain('Offered at 84.50 EUR: 3 of 3');
-		expect(await at('BE')).toContain('It is only for country NL; this payer’s is BE.');
-		expect(await at('')).toContain('It is only for country NL; this payer’s is not known.');
+		expect(await at('BE')).toContain('It is only for payers in Netherlands; this payer’s is Belgium.');
+		expect(await at('')).toContain('It is only for payers in Netherlands; this payer’s is not known.');
 		await desk.act('/accept/tills/web-shop?/discard', { revision: '1' });
 	});
 });

@@ -82,10 +82,10 @@ describe('the document of the interface', () => {
 		const ajv = new Ajv2020({ strict: false, validateFormats: false });
 		for (const [name, schema] of Object.entries(document.components.schemas))
 			ajv.addSchema({
-				...(JSON.parse(JSON.stringify(schema).replaceAll('#/components/schemas/', 'urn:')) as Schema),
-				$id: `urn:${name}`
+				...(JSON.parse(JSON.stringify(schema).replaceAll('#/components/schemas/', 'https://x.example/')) as Schema),
+				$id: `https://x.example/${name}`
 			});
-		expect(operations().length).toBeGreaterThan(25);
+		expect(operations().length).toBeGreaterThan(24);
 		for (const { path, method, operation } of operations()) {
 			const at = `${method} ${path}`;
 			expect([at, (operation.description ?? '').length > 20]).toEqual([at, true]);
@@ -99,7 +99,7 @@ describe('the document of the interface', () => {
 				)
 			];
 			for (const { schema, example } of medias) {
-				const check = ajv.getSchema(schema.$ref.replace('#/components/schemas/', 'urn:'))!;
+				const check = ajv.getSchema(schema.$ref.replace('#/components/schemas/', 'https://x.example/'))!;
 				expect([at, schema.$ref, example === undefined]).toEqual([at, schema.$ref, false]);
 				expect([at, schema.$ref, check(example) || check.errors]).toEqual([at, schema.$ref, true]);
 			}

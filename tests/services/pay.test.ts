@@ -1,3 +1,4 @@
+import { counted } from '../../src/lib/core/counted.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -134,7 +135,9 @@ describe('a card', () => {
 		expect(answer).toMatchObject({
 			type: 'failure',
 			status: 402,
-			data: { says: 'Card declined: not enough money. Nothing was charged. Try another card, or choose another way.' }
+			data: {
+				says: 'Card declined: there was not enough money. Nothing was charged. Try another card, or choose another way.'
+			}
 		});
 		expect(await payment('WA-12')).toMatchObject({ stage: 'failed', taken: 0 });
 		expect((await payer.giveCard(address, CARDS.approved)).type).toBe('redirect');
@@ -151,7 +154,7 @@ describe('a card', () => {
 			status: 422,
 			data: {
 				says: expect.stringMatching(
-					/does not take this kind of card \(Corvid, commercial, ending in 0000\)\. Nothing was charged/
+					/does not take this kind of card \(Corvid, business card, ending in 0000\)\. Nothing was charged/
 				)
 			}
 		});
@@ -463,7 +466,7 @@ describe('side by side', () => {
 		const page = await shown();
 		expect(page).toContain(`${told!.captured} captured payments`);
 		expect(page).toContain(`${told!.refunded} refunds`);
-		expect(page).toContain(`${told!.failed} declined attempts`);
+		expect(page).toContain(counted(told!.failed, 'declined attempt', 'en-GB'));
 		const declined = await shown('?look=declined');
 		expect(declined).toContain('Web shop');
 		expect(declined).toContain('not enough money');

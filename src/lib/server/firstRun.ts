@@ -11,6 +11,13 @@ export interface FirstStep {
 	readonly act: string;
 }
 
+/** Whether one of the latest payments at a till brought money. */
+async function latestPaid(): Promise<boolean> {
+	const asked = await db.paymentRequests.find({}, { order: [['paymentId', 'DESC']], limit: 20 });
+	const paid = asked.length ? await db.payments.find({ id: asked.map((one) => one.paymentId) }) : [];
+	return paid.some((one) => one.taken > 0);
+}
+
 /**
  * What is left to do after set-up until payers can pay and everything was tried once. Empty when all of it is done; what was
  * done once stays done, also when a connection is removed later.
@@ -21,7 +28,7 @@ export async function firstSteps(): Promise<FirstStep[]> {
 		db.offlineMethods.one({}),
 		allTills(),
 		db.trials.find({}, { order: [['at', 'DESC']], limit: 20 }),
-		db.payments.one({ origin: 'till' })
+		latestPaid()
 	]);
 	const versions = await Promise.all(tills.map(async (till) => ({ till, ...(await lineUpsOf(till.id)) })));
 	const open = versions.find((one) => one.published) ?? versions[0];
@@ -51,7 +58,7 @@ export async function firstSteps(): Promise<FirstStep[]> {
 		{
 			title: 'Make a trial payment',
 			why: 'End to end in test mode: the page, the notification and the record, without money.',
-			isDone: trial.some((one) => one.paymentId !== null) || !!paid,
+			isDone: trial.some((one) => one.paymentId !== null) || paid,
 			href: open ? `/accept/tills/${open.till.slug}/trial` : '/accept/tills/new',
 			act: 'Try a payment'
 		},

@@ -10,6 +10,7 @@
 		id?: string;
 		'aria-invalid'?: 'true' | undefined;
 		'aria-describedby'?: string | undefined;
+		'aria-label'?: string;
 		/** codes and names to choose from, in the order of the names */
 		countries: readonly { readonly code: string; readonly name: string }[];
 	}
@@ -31,7 +32,7 @@
 	const nameOf = (code: string) => countries.find((one) => one.code === code)?.name ?? countryName(code);
 </script>
 
-<input type="hidden" {name} {value} />
+{#if name}<input type="hidden" {name} {value} />{/if}
 {#if chosen.length}
 	<ul class="mb-1 flex flex-wrap gap-1" aria-label="Chosen countries">
 		{#each chosen as code (code)}

@@ -3,7 +3,9 @@
 	import { parse } from 'csv-parse/browser/esm/sync';
 	import { stringify } from 'csv-stringify/browser/esm/sync';
 	import { untrack } from 'svelte';
+	import { countriesIn } from '$lib/core/places';
 	import CostTable from './CostTable.svelte';
+	import CountryPicker from './CountryPicker.svelte';
 	import Field from './Field.svelte';
 	import RateLines from './RateLines.svelte';
 	import TryRateCard from './TryRateCard.svelte';
@@ -24,6 +26,11 @@
 	);
 	const sayIssue = (message: string) => (/>=0|too small/i.test(message) ? 'not a number, or below zero' : message);
 	const json = $derived(JSON.stringify(read.success ? read.data : input, null, '\t'));
+	/** countries of each area, with spaces between them; an empty one is being added */
+	const areas = $derived(form.areas.split(';').map((area) => area.trim().toUpperCase()));
+	const setArea = (at: number, codes: string) =>
+		(form.areas = areas.map((area, n) => (n === at ? codes : area)).join('; '));
+	const countries = $derived(countriesIn(locale));
 	let jsonText = $state('');
 	let jsonWrong = $state('');
 	let fileWrong = $state<string[]>([]);
@@ -106,13 +113,25 @@
 				></select
 			>{/snippet}
 	</Field>
-	<Field
-		label="Regional within"
-		help={{ what: 'Countries of one area, with spaces; a semicolon between areas.', looks: 'BE NL LU; CH LI' }}
-	>
-		{#snippet children(attributes)}<input {...attributes} bind:value={form.areas} class="mono text-[12px]" />{/snippet}
-	</Field>
 </div>
+<h3 class="mt-4 font-semibold">Regional within</h3>
+<p class="sub">
+	A card issued in another country of the same area counts as regional, one from elsewhere as international.
+</p>
+{#each areas as area, at (at)}
+	<div class="mt-2 max-w-[560px]">
+		<CountryPicker
+			id="area-{at}"
+			name=""
+			{countries}
+			bind:value={() => area, (codes) => setArea(at, codes)}
+			aria-label="Countries of area {at + 1}"
+		/>
+	</div>
+{/each}
+<button type="button" class="button small mt-1" onclick={() => (form.areas = [...areas, ''].join('; '))}
+	>Add an area</button
+>
 <h3 class="mt-4 font-semibold">Lines</h3>
 <p class="sub">The line with the most conditions that fit a payment prices it. Sums in {form.settlement}.</p>
 <RateLines bind:lines={form.lines} currency={form.settlement} label="Lines" />

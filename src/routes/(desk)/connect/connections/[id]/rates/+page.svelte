@@ -2,6 +2,7 @@
 	import { enhance } from '$app/forms';
 	import { formatDay, inZone } from '$lib/core/calendar';
 	import { ConnectionSheet, DayInput, Field, RateCardEditor, Said, Workings } from '$lib/ui';
+	import RateCardReading from '$lib/ui/RateCardReading.svelte';
 	const { data, form } = $props();
 </script>
 
@@ -54,35 +55,39 @@
 			{#each data.troubles as one, at (at)}<li>{one}</li>{/each}
 		</ul>
 	{/if}
+	<RateCardReading card={data.card} locale={data.locale} />
 	{#key data.shown.key}
-		<form
-			method="post"
-			action="?/keep"
-			use:enhance={() =>
-				async ({ update }) =>
-					update({ reset: false })}
-		>
-			<RateCardEditor card={data.card} locale={data.locale} />
-			{#if form && 'wrong' in form}<ul class="note clay mt-3" role="alert">
-					{#each form.wrong ?? [] as one, at (at)}<li>{one}</li>{/each}
-				</ul>{/if}
-			<div class="mt-4 flex items-end gap-3">
-				<div class="w-44">
-					<Field
-						label="Valid from"
-						help={{ what: 'In the account’s time zone. A card holds until the next one begins.' }}
-					>
-						{#snippet children(attributes)}<DayInput
-								{...attributes}
-								name="validFrom"
-								value={data.today}
-								locale={data.locale}
-							/>{/snippet}
-					</Field>
+		<details class="mt-5" open={!!form && 'wrong' in form}>
+			<summary class="button cursor-pointer">Change the rate card</summary>
+			<form
+				method="post"
+				action="?/keep"
+				use:enhance={() =>
+					async ({ update }) =>
+						update({ reset: false })}
+			>
+				<RateCardEditor card={data.card} locale={data.locale} />
+				{#if form && 'wrong' in form}<ul class="note clay mt-3" role="alert">
+						{#each form.wrong ?? [] as one, at (at)}<li>{one}</li>{/each}
+					</ul>{/if}
+				<div class="mt-4 flex items-end gap-3">
+					<div class="w-44">
+						<Field
+							label="Valid from"
+							help={{ what: 'In the account’s time zone. A card holds until the next one begins.' }}
+						>
+							{#snippet children(attributes)}<DayInput
+									{...attributes}
+									name="validFrom"
+									value={data.today}
+									locale={data.locale}
+								/>{/snippet}
+						</Field>
+					</div>
+					<button class="button main" data-save>Keep as the contract</button>
 				</div>
-				<button class="button main" data-save>Keep as the contract</button>
-			</div>
-		</form>
+			</form>
+		</details>
 	{/key}
 </ConnectionSheet>
 <Workings
