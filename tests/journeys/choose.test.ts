@@ -88,7 +88,7 @@ it('writes a candidate’s rate card, tries it, and puts it side by side', { tim
 	await desk.sees('Side by side', 'h1');
 	const shown = await desk.sees('What the cost is made of');
 	for (const text of ['A quote of May', 'Fernhall', 'cheapest', 'In all']) expect(shown).toContain(text);
-	await desk.driver.executeScript(`document.querySelector('.sides tbody .why').click()`);
+	await desk.driver.executeScript(`document.querySelector('.sides tbody td .why').click()`);
 	await desk.sees('Effective rate', '.workings');
 });
 

@@ -73,7 +73,7 @@ it('does the whole first day by keyboard alone', { timeout: 240_000 }, async () 
 	await reach('Time zone');
 	await desk.keys('Europe/Brussels');
 	await press('Keep these details');
-	await desk.sees('No processor is connected');
+	await desk.sees('To the first payment');
 
 	// connect
 	const keys = await world.keys();

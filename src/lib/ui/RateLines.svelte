@@ -12,7 +12,9 @@
 		<thead
 			><tr
 				><th>Method</th><th>Scheme</th><th>Funding</th><th>Region</th><th>Currency</th><th>Entry</th><th class="n">%</th
-				><th class="n">Fixed</th><th class="n">At least</th><th class="n">At most</th><th></th></tr
+				><th class="n">Fixed</th><th class="n">At least</th><th class="n">At most</th><th
+					><span class="sr-only">More</span></th
+				></tr
 			></thead
 		>
 		<tbody>

@@ -12,7 +12,13 @@
 <Sheet title="Bank accounts" about="Where processors pay out to; each has one currency">
 	<Said form={form as never} />
 	<table class="mt-4">
-		<thead><tr><th>Account</th><th>IBAN</th><th>Currency</th><th>Paid out to by</th><th></th></tr></thead>
+		<thead
+			><tr
+				><th>Account</th><th>IBAN</th><th>Currency</th><th>Paid out to by</th><th
+					><span class="sr-only">What can be done</span></th
+				></tr
+			></thead
+		>
 		<tbody>
 			{#each data.accounts as one (one.id)}
 				<tr>

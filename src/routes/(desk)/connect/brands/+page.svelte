@@ -15,7 +15,13 @@
 >
 	<Said form={form as never} />
 	<table class="mt-4">
-		<thead><tr><th>Brand</th><th>Country</th><th>Home currency</th><th>On statements</th><th></th></tr></thead>
+		<thead
+			><tr
+				><th>Brand</th><th>Country</th><th>Home currency</th><th>On statements</th><th
+					><span class="sr-only">More</span></th
+				></tr
+			></thead
+		>
 		<tbody>
 			<tr>
 				<td><b>{data.first.name}</b><span class="sub">The business itself; changed under Details</span></td>

@@ -18,8 +18,8 @@
 	<table class="mt-1">
 		<thead
 			><tr
-				><th>Day</th><th>Payment</th><th></th><th class="n">Amount</th><th class:n={looked.columns !== 'Why'}
-					>{looked.columns}</th
+				><th>Day</th><th>Payment</th><th><span class="sr-only">More</span></th><th class="n">Amount</th><th
+					class:n={looked.columns !== 'Why'}>{looked.columns}</th
 				></tr
 			></thead
 		>

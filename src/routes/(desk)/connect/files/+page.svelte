@@ -108,7 +108,12 @@
 		<h2 id="told-twice">Told twice, with different sums</h2>
 		<p class="quiet">What was known first stays. Ask the processor which one is right.</p>
 		<table class="mt-2">
-			<thead><tr><th>What</th><th class="n">Known</th><th class="n">Told later</th><th>By file</th><th></th></tr></thead
+			<thead
+				><tr
+					><th>What</th><th class="n">Known</th><th class="n">Told later</th><th>By file</th><th
+						><span class="sr-only">More</span></th
+					></tr
+				></thead
 			>
 			<tbody>
 				{#each data.clashes as one (one.id)}

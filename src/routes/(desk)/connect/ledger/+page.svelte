@@ -39,7 +39,12 @@
 		<button class="button main" data-save>Keep account</button>
 	</form>
 	<table class="mt-4 max-w-[700px]">
-		<thead><tr><th>Number</th><th>Name</th><th>Kind</th><th>Used by</th><th></th></tr></thead>
+		<thead
+			><tr
+				><th>Number</th><th>Name</th><th>Kind</th><th>Used by</th><th><span class="sr-only">What can be done</span></th
+				></tr
+			></thead
+		>
 		<tbody>
 			{#each data.accounts as one (one.number)}
 				<tr>

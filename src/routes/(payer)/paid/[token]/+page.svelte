@@ -54,10 +54,12 @@
 {#snippet fact(title: string, text: string, plain = text)}
 	<div class="with-copy">
 		<dt>{title}</dt>
-		<dd class:mono={plain !== text || /^[A-Z0-9]+$/.test(text)}>{text}</dd>
-		<button type="button" class="copy" aria-label={say('copyWhat', title)} onclick={() => copy(title, plain)}
-			>{copied === title ? say('copied') : say('copy')}</button
-		>
+		<dd>
+			<span class:mono={plain !== text || /^[A-Z0-9]+$/.test(text)}>{text}</span>
+			<button type="button" class="copy" aria-label={say('copyWhat', title)} onclick={() => copy(title, plain)}
+				>{copied === title ? say('copied') : say('copy')}</button
+			>
+		</dd>
 	</div>
 {/snippet}
 
@@ -223,8 +225,11 @@
 		border-top: 1px solid var(--rule);
 		padding: 7px 0;
 	}
-	.facts .with-copy {
-		grid-template-columns: 130px 1fr auto;
+	.facts .with-copy dd {
+		display: flex;
+		align-items: baseline;
+		justify-content: space-between;
+		gap: 8px;
 	}
 	.copy {
 		min-height: 24px;

@@ -31,7 +31,13 @@
 	{/if}
 	{#if data.versions.length}
 		<table class="mt-4">
-			<thead><tr><th class="w-16">Version</th><th class="w-44">Published</th><th>What changed</th><th></th></tr></thead>
+			<thead
+				><tr
+					><th class="w-16">Version</th><th class="w-44">Published</th><th>What changed</th><th
+						><span class="sr-only">More</span></th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each data.versions as one (one.number)}
 					<tr>

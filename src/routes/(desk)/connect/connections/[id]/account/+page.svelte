@@ -11,7 +11,12 @@
 	{#if data.trouble}<p class="note clay mt-4" role="alert">{data.trouble}</p>{/if}
 	<p class="quiet mt-4 max-w-[600px]">{data.chooser?.help}</p>
 	<table class="mt-2 max-w-[640px]">
-		<thead><tr><th>{what === 'account' ? 'Account' : 'Tier'}</th><th>What it is</th><th></th></tr></thead>
+		<thead
+			><tr
+				><th>{what === 'account' ? 'Account' : 'Tier'}</th><th>What it is</th><th><span class="sr-only">More</span></th
+				></tr
+			></thead
+		>
 		<tbody>
 			{#each data.choices as one (one.id)}
 				<tr>
