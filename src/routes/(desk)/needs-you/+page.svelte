@@ -48,25 +48,27 @@
 		</section>
 	{/if}
 	{#if data.needs.length}
-		<table class="mt-4">
-			<thead class="sr-only"><tr><th>What needs you</th><th>Figure</th><th>Act</th></tr></thead>
-			<tbody>
-				{#each data.needs as need (need.id)}
-					<tr>
-						<td class="!py-3">
-							<span class="flex gap-2 text-[14px]">
-								<span class={need.urgent ? 'no' : 'quiet'} aria-hidden="true">{need.urgent ? '!' : '·'}</span>
-								<span
-									>{#if need.urgent}<span class="sr-only">Urgent: </span>{/if}{need.says}</span
-								>
-							</span>
-						</td>
-						<td class="n !py-3 font-semibold whitespace-nowrap">{need.figure}</td>
-						<td class="n !py-2"><a class="button" data-row href={need.href}>{need.act}</a></td>
-					</tr>
-				{/each}
-			</tbody>
-		</table>
+		<div class="needs mt-4">
+			<table>
+				<thead class="sr-only"><tr><th>What needs you</th><th>Figure</th><th>Act</th></tr></thead>
+				<tbody>
+					{#each data.needs as need (need.id)}
+						<tr>
+							<td class="!py-3">
+								<span class="flex gap-2 text-[14px]">
+									<span class={need.urgent ? 'no' : 'quiet'} aria-hidden="true">{need.urgent ? '!' : '·'}</span>
+									<span
+										>{#if need.urgent}<span class="sr-only">Urgent: </span>{/if}{need.says}</span
+									>
+								</span>
+							</td>
+							<td class="n !py-3 font-semibold whitespace-nowrap">{need.figure}</td>
+							<td class="n !py-2"><a class="button" data-row href={need.href}>{need.act}</a></td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</div>
 	{:else if !data.steps.length}
 		<p class="mt-5 text-[15px]">Nothing needs you. Money comes in, notifications arrive, fees are as promised.</p>
 	{/if}
@@ -92,3 +94,21 @@
 		]
 	}}
 />
+
+<style>
+	/* on a phone each line is a block: what, its figure, and the act below */
+	@media (max-width: 760px) {
+		.needs :is(table, tbody, tr, td) {
+			display: block;
+		}
+		.needs tr {
+			border-bottom: 1px solid var(--rule);
+			padding: 6px 0 12px;
+		}
+		.needs td {
+			border: 0;
+			padding: 4px 0 !important;
+			text-align: left;
+		}
+	}
+</style>

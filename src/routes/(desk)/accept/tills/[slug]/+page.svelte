@@ -92,7 +92,7 @@
 	});
 	const kind = $derived(data.till.kind.charAt(0).toUpperCase() + data.till.kind.slice(1));
 	const COLUMNS =
-		'grid grid-cols-[20px_minmax(0,1.25fr)_minmax(0,1.1fr)_minmax(0,0.8fr)_minmax(0,1.4fr)_minmax(0,0.9fr)_minmax(0,0.5fr)] gap-x-3';
+		'offer-line grid grid-cols-[20px_minmax(0,1.25fr)_minmax(0,1.1fr)_minmax(0,0.8fr)_minmax(0,1.4fr)_minmax(0,0.9fr)_minmax(0,0.5fr)] gap-x-3';
 	const share = (one: { shown: number; of: number }) =>
 		`${((100 * one.shown) / one.of).toLocaleString(data.locale, { maximumFractionDigits: 0 })} %`;
 	/** who would have been shown an offer, by currency, and the payments themselves */
@@ -201,7 +201,7 @@
 
 	<h2>Line-up</h2>
 	{#if offers.length}
-		<div class="{COLUMNS} quiet border-rule-strong border-b pb-1 text-[12px]" aria-hidden="true">
+		<div class="{COLUMNS} offer-head quiet border-rule-strong border-b pb-1 text-[12px]" aria-hidden="true">
 			<span></span><span>Offered as</span><span>Route, standby</span><span>Currencies</span><span>Card types</span><span
 				class="text-right">Amount</span
 			><span class="text-right">Shown to</span>
@@ -250,7 +250,8 @@
 						>{#each offer.amounts as one, at (at)}<span class="block">{one}</span>{:else}any{/each}</span
 					>
 					<span class="text-right"
-						>{#if offer.share}<Figure working={shareWorking(offer.name, offer.share)}>{share(offer.share)}</Figure
+						>{#if offer.share}<span class="offer-label">Shown to </span><span class="whitespace-nowrap"
+								><Figure working={shareWorking(offer.name, offer.share)}>{share(offer.share)}</Figure></span
 							>{:else}<span class="quiet">–</span>{/if}</span
 					>
 				</li>
@@ -314,3 +315,33 @@
 		}))
 	}}
 />
+
+<style>
+	.offer-label {
+		display: none;
+	}
+	/* on a phone an offer is a block, its parts below its name */
+	@media (max-width: 760px) {
+		.offer-head {
+			display: none !important;
+		}
+		.offer-line {
+			display: grid !important;
+			grid-template-columns: 24px minmax(0, 1fr) auto !important;
+			row-gap: 3px;
+			padding-block: 10px;
+		}
+		.offer-line > :global(*) {
+			grid-column: 2 / -1;
+			text-align: left;
+		}
+		.offer-line > :global(:first-child) {
+			grid-column: 1;
+			grid-row: 1 / 4;
+		}
+		.offer-label {
+			display: inline;
+			color: var(--quiet);
+		}
+	}
+</style>
