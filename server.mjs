@@ -1,5 +1,6 @@
 // The entry of the built application. Notifications go straight to where they are stored, past everything that a page
 // needs; all else goes to the pages. (In development, the route under src/routes/hooks does the same.)
+import { readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
@@ -18,6 +19,7 @@ const compress = compression({
 	filter: (request, response) =>
 		!String(response.getHeader('content-type')).startsWith('text/event-stream') && compression.filter(request, response)
 });
+const favicon = readFileSync(new URL('./build/client/favicon.ico', import.meta.url));
 /** Icons and the like, which change with a release at most. */
 const KEPT = new Set(['/purse.svg', '/favicon.ico', '/robots.txt']);
 
@@ -64,6 +66,14 @@ const server = createServer((request, response) => {
 	if (isBroken(request.url.split('?')[0]))
 		return refuse(request, response, 400, 'Broken request', 'The address is broken: a part of it is not valid text.');
 	if (request.method !== 'POST' || !request.url.startsWith('/hooks/')) {
+		if (request.url === '/favicon.ico' && (request.method === 'GET' || request.method === 'HEAD')) {
+			response.writeHead(200, {
+				'content-type': 'image/x-icon',
+				'content-length': favicon.length,
+				'cache-control': 'public, max-age=86400'
+			});
+			return response.end(request.method === 'HEAD' ? undefined : favicon);
+		}
 		if (KEPT.has(request.url.split('?')[0])) response.setHeader('cache-control', 'public, max-age=86400');
 		return compress(request, response, () =>
 			handler(request, response, () => answer(response, 404, 'There is nothing here.'))

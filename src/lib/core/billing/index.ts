@@ -1,0 +1,5 @@
+export * from './dues';
+export * from './life';
+export * from './placing';
+export * from './split';
+export * from './sums';
