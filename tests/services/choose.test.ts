@@ -334,7 +334,11 @@ describe('a comparison on paper', () => {
 		const bytes = Buffer.from(await answer.arrayBuffer());
 		expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
 		expect(bytes.subarray(-32).toString('latin1')).toContain('%%EOF');
-		expect(bytes.toString('latin1')).toMatch(/Roboto/);
+		expect(bytes.toString('latin1')).toMatch(/IBMPlexSans/);
+		// it says its language, and is tagged for those who have it read aloud
+		expect(bytes.toString('latin1')).toMatch(/\/Lang \(en\)/);
+		expect(bytes.toString('latin1')).toMatch(/\/MarkInfo <<\s*\/Type \/MarkInfo\s*\/Marked true|\/Marked true/);
+		expect(bytes.toString('latin1')).toMatch(/\/S \/TH/);
 		expect(bytes.toString('latin1')).toMatch(/\/Title/);
 	});
 	it('tells how far it is, and nothing of one that is not known', async () => {

@@ -117,7 +117,8 @@ const COLUMNS = [
 ] as const;
 export type PaymentColumn = (typeof COLUMNS)[number];
 
-const BATCH = 1_000;
+/** few enough that what a batch leaves behind is gone before the next one: memory stays flat */
+const BATCH = 250;
 /**
  * Payments of a filter as rows of a file, a batch at a time: sums as plain decimals with a point, moments as ISO 8601.
  */

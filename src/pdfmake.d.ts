@@ -1,4 +1,0 @@
-declare module 'pdfmake/fonts/Roboto.js' {
-	const fonts: import('pdfmake/interfaces').TFontDictionary;
-	export default fonts;
-}
