@@ -3,8 +3,10 @@ import {
 	conditionsInWords,
 	fromFile,
 	LineUp,
+	Offer,
 	offerForm,
 	OfferForm,
+	offerText,
 	readOfferForm,
 	toFile,
 	type CarrierBook,
@@ -190,5 +192,42 @@ describe('the form of an offer', () => {
 		expect(wrong({ countryRule: 'only', countries: 'XX BE' })[0]).toMatch(/^countries: XX: no such country/);
 		expect(wrong({ schemes: [] })).toEqual(['schemes: Choose at least one scheme.']);
 		expect(wrong({})).toEqual([]);
+	});
+});
+
+describe('what an offer says in further languages', () => {
+	const spoken = {
+		textLanguages: ['nl', 'fr'] as OfferForm['textLanguages'],
+		textNames: ['Kaart', ''],
+		textNotes: ['We pakken morgen in.', ''],
+		textNotesAfter: ['', '']
+	};
+	it('is read from the form, a language without a word left out, and shown again', () => {
+		const result = read({ note: 'We pack tomorrow.', ...spoken });
+		if (!('offer' in result)) throw new Error(JSON.stringify(result.problems));
+		expect(result.offer.texts).toEqual({ nl: { name: 'Kaart', note: 'We pakken morgen in.' } });
+		const form = offerForm(result.offer, choices, 0);
+		expect([form.textLanguages, form.textNames, form.textNotesAfter]).toEqual([['nl'], ['Kaart'], ['']]);
+		const silent = read({ ...spoken, textNames: ['', ''], textNotes: ['', ''] });
+		expect('offer' in silent && silent.offer.texts).toBeUndefined();
+	});
+	it('is said to payers of that language, and the rest as in the first', () => {
+		const offer = {
+			name: 'Card',
+			note: 'We pack tomorrow.',
+			noteAfter: 'Thank you.',
+			texts: { nl: { name: 'Kaart' } }
+		};
+		expect(offerText(offer, 'nl')).toEqual({ name: 'Kaart', note: 'We pack tomorrow.', noteAfter: 'Thank you.' });
+		expect(offerText(offer, 'fr').name).toBe('Card');
+		expect(offerText(offer, 'toString').name).toBe('Card');
+	});
+	it('goes along in a file, and is checked there', () => {
+		const result = read(spoken);
+		if (!('offer' in result)) throw new Error('not read');
+		const parsed = Offer.parse(result.offer);
+		expect(parsed.texts).toEqual(result.offer.texts);
+		expect(Offer.safeParse({ ...result.offer, texts: { xx: { name: 'X' } } }).success).toBe(false);
+		expect(Offer.safeParse({ ...result.offer, texts: { nl: { name: 'x'.repeat(41) } } }).success).toBe(false);
 	});
 });

@@ -104,6 +104,29 @@ describe('the least change', () => {
 			{ kind: 'set limit', offer: 'transfer', currency: 'CHF', side: 'minimum', minor: 1_200 }
 		]);
 	});
+	it('is told of one method alone, where the grid asks for it', () => {
+		const card = offer('card', 'card', { EUR: by('fernhall') });
+		const transfer = offer(
+			'transfer',
+			'credit-transfer',
+			{ CHF: by('own') },
+			{ amounts: [{ currency: 'CHF', minimum: 2_000 }] }
+		);
+		const standing = asked([card, transfer]);
+		const of = (method: string) =>
+			leastChanges(standing, (made) => `new-${made}`, { method }).map((one) => [one.offer, one.acts[0]!.kind]);
+		expect(of('credit-transfer')).toEqual([['transfer', 'set limit']]);
+		expect(of('account-wallet')).toEqual([['new-account-wallet', 'add offer']]);
+		expect(of('cheque')).toEqual([]);
+		// each of them is among all of them, and asked again it is offered
+		const all = leastChanges(standing, (made) => `new-${made}`, { most: 99 });
+		for (const method of ['card', 'credit-transfer', 'account-wallet'])
+			for (const change of leastChanges(standing, (made) => `new-${made}`, { method })) {
+				expect(all.map((one) => one.offer)).toContain(change.offer);
+				const { lineUp, context: at, states: after } = change.after;
+				expect(answer(lineUp, at, after).offered.map((one) => one.offer.id)).toContain(change.offer);
+			}
+	});
 	it('is no act at all for an account that cannot: the offer is out', () => {
 		const gone = offer('gone', 'pay-later', { CHF: by('nobody') });
 		expect(find(asked([gone])).some((one) => one.offer === 'gone')).toBe(false);

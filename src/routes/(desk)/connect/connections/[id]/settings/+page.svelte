@@ -123,13 +123,13 @@
 					</select>{/snippet}
 			</Field>
 			{#if data.payout.rhythms}
-				<Field label="Rhythm" help={{ what: `How often ${c.name} pays out. It is changed there at once.` }}>
+				<Field label="Payout schedule" help={{ what: `How often ${c.name} pays out. It is changed there at once.` }}>
 					{#snippet children(attributes)}<select {...attributes} name="schedule" value={data.payout.rhythm}>
 							{#each data.payout.rhythms ?? [] as one (one)}<option>{one}</option>{/each}
 						</select>{/snippet}
 				</Field>
 			{:else}<div class="field">
-					<span class="legend">Rhythm</span><span class="quiet">as {c.name} does it</span>
+					<span class="legend">Payout schedule</span><span class="quiet">as {c.name} does it</span>
 				</div>{/if}
 			<Field
 				label="Expected after, in bank days"
