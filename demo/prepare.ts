@@ -225,7 +225,14 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 }
 
 /** What a till asks of whoever pays there. */
-const TOLD = { told_address: 'Kouter 12, 9000 Gent', told_phone: '+32 9 555 01 12' };
+const TOLD = {
+	told_name: 'Bram Peeters',
+	told_street: 'Kouter 12',
+	told_postcode: '9000',
+	told_city: 'Gent',
+	told_country: 'BE',
+	told_phone: '+32 9 555 01 12'
+};
 interface Paid {
 	readonly way: string;
 	readonly card?: string;

@@ -54,7 +54,7 @@ try {
 	await shoot(desk, 'side-by-side');
 	await desk.press('Brackwater Acquiring', '.index a');
 	await desk.press('Rate card', 'nav a');
-	await desk.sees('Tiers by the month');
+	await desk.sees('What else there is');
 	await shoot(desk, 'rate-card');
 	await open('/connect/abilities?method=card');
 	await shoot(desk, 'abilities');
@@ -98,15 +98,24 @@ try {
 	await desk.sees('Why nothing', '.workings');
 	await shoot(desk, 'ask');
 
+	const tellAddress = async () => {
+		for (const [box, text] of [
+			['Name', 'Ana Müller'],
+			['Street and number', 'Bowstraat 12'],
+			['Postcode', '9000'],
+			['City', 'Gent']
+		] as const)
+			await phone.fill(box, text);
+	};
 	const pay = async (number: string, order: Parameters<typeof buildAddress>[2]) => {
 		await phone.go(await buildAddress(desk, world, order));
-		await phone.fill('Delivery address', 'Bowstraat 12, 9000 Gent');
+		await tellAddress();
 		await giveCard(phone, number);
 	};
 	await phone.go(await buildAddress(desk, world, { amount: '84.50', reference: 'WA-20417' }));
 	await until('the card fields', async () => (await phone.driver.findElements({ css: 'iframe' })).length > 0);
 	await shoot(phone, 'payer');
-	await phone.fill('Delivery address', 'Bowstraat 12, 9000 Gent');
+	await tellAddress();
 	await giveCard(phone, CARDS.approved);
 	await phone.sees('Paid, thank you');
 	await shoot(phone, 'payer-receipt');

@@ -105,6 +105,7 @@ describe('a till', () => {
 		// what must be told is asked for before any charge, and kept
 		const way = /id:"([^"]+)",name:"Card"/.exec(page)![1]!;
 		const token = await desk.token('9901200000000007');
+		expect(page).toMatch(/country:"BE"/);
 		const asked = await desk.act(address, { way, token, told_phone: '12' });
 		expect(says(asked)).toMatch(/kijk naar wat is aangeduid/);
 		expect(asked.data!.errors).toMatchObject({

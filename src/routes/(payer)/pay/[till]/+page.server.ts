@@ -139,7 +139,8 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 			note: look.asksNote
 		} as Record<'address' | 'phone' | 'note', 'no' | 'may' | 'must'>,
 		countries: look.asksAddress !== 'no' && !address ? countriesIn(locale) : [],
-		country: ask.country ?? held.business.country,
+		// where the order says no country, the business's own is chosen first
+		country: ask.country || held.business.country,
 		lines: lines.map((line) => ({
 			name: line.name,
 			quantity: line.quantity,
