@@ -1,3 +1,6 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Desk, type ActionAnswer } from '../world/desk.ts';
 import { rows } from '../world/database.ts';
@@ -298,6 +301,38 @@ describe('what every page is sent with', () => {
 			expect(answer.headers.get('cache-control')).toContain('max-age=86400');
 		}
 		expect(await (await freshFetch(`${world.app.address}/robots.txt`)).text()).toContain('Disallow: /');
+	});
+});
+
+describe('the script of a page', () => {
+	it('is no more than 250 KB compressed at first load, on every page', () => {
+		interface Chunk {
+			file: string;
+			imports?: string[];
+		}
+		const manifest = JSON.parse(readFileSync('.svelte-kit/output/client/.vite/manifest.json', 'utf8')) as Record<
+			string,
+			Chunk
+		>;
+		const gather = (key: string, found: Set<string>): Set<string> => {
+			if (found.has(key) || !manifest[key]) return found;
+			found.add(key);
+			for (const one of manifest[key].imports ?? []) gather(one, found);
+			return found;
+		};
+		const keys = Object.keys(manifest);
+		const nodes = keys.filter((key) => /nodes\/\d+\.js$/.test(key));
+		expect(nodes.length).toBeGreaterThan(40);
+		const size = (key: string) => gzipSync(readFileSync(join('build/client', manifest[key]!.file))).length;
+		const sizes = new Map(keys.filter((key) => manifest[key]!.file.endsWith('.js')).map((key) => [key, size(key)]));
+		// what every page carries: the start, and the layouts of the whole and of the desk
+		const shared = new Set<string>();
+		for (const key of keys.filter((one) => /(start|app)\.js$|nodes\/(0|2)\.js$/.test(one))) gather(key, shared);
+		const heavy = nodes.flatMap((node) => {
+			const all = [...gather(node, new Set(shared))].reduce((sum, key) => sum + (sizes.get(key) ?? 0), 0);
+			return all > 250_000 ? [`${node}: ${all}`] : [];
+		});
+		expect(heavy).toEqual([]);
 	});
 });
 

@@ -1,8 +1,5 @@
 <script lang="ts">
-	import { BarChart, LineChart, ScatterChart } from 'echarts/charts';
-	import { GridComponent, LegendComponent, MarkPointComponent, TooltipComponent } from 'echarts/components';
-	import { init, use, type ECharts, type EChartsCoreOption } from 'echarts/core';
-	import { SVGRenderer } from 'echarts/renderers';
+	import type { ECharts, EChartsCoreOption } from 'echarts/core';
 	import { onMount } from 'svelte';
 
 	interface Props {
@@ -17,19 +14,11 @@
 	let chart = $state.raw<ECharts>();
 	let theme = $state(0);
 
-	use([
-		BarChart,
-		LineChart,
-		ScatterChart,
-		GridComponent,
-		LegendComponent,
-		TooltipComponent,
-		MarkPointComponent,
-		SVGRenderer
-	]);
-
 	onMount(() => {
-		chart = init(place, undefined, { renderer: 'svg' });
+		let isGone = false;
+		void import('./echarts').then(({ init }) => {
+			if (!isGone && place) chart = init(place, undefined, { renderer: 'svg' });
+		});
 		const sized = new ResizeObserver(() => chart?.resize());
 		sized.observe(place!);
 		const dark = matchMedia('(prefers-color-scheme: dark)');
@@ -38,6 +27,7 @@
 		const attribute = new MutationObserver(turn);
 		attribute.observe(document.documentElement, { attributes: true, attributeFilter: ['data-theme'] });
 		return () => {
+			isGone = true;
 			sized.disconnect();
 			attribute.disconnect();
 			dark.removeEventListener('change', turn);

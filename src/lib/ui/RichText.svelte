@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { Bold, Italic, Link, List, ListOrdered } from '@lucide/svelte';
-	import { Editor } from '@tiptap/core';
-	import StarterKit from '@tiptap/starter-kit';
+	import type { Editor } from '@tiptap/core';
 	import { onMount, untrack } from 'svelte';
 
 	interface Props {
@@ -18,7 +17,7 @@
 	let linking = $state(false);
 	let href = $state('');
 
-	onMount(() => {
+	function begin({ Editor, StarterKit }: typeof import('./richEditor')) {
 		editor = new Editor({
 			element: place,
 			injectCSS: false,
@@ -48,7 +47,16 @@
 					link: own.isActive('link')
 				})
 		});
-		return () => editor?.destroy();
+	}
+	onMount(() => {
+		let isGone = false;
+		void import('./richEditor').then((loaded) => {
+			if (!isGone) begin(loaded);
+		});
+		return () => {
+			isGone = true;
+			editor?.destroy();
+		};
 	});
 
 	function startLink() {

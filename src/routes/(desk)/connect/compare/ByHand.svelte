@@ -63,6 +63,14 @@
 		untrack(() => {
 			if (shares.length !== mix.groups.length) shares = [...byHand.shares];
 			worker?.postMessage({ given: JSON.parse(JSON.stringify(mix)) });
+			// what was moved meanwhile is not undone by an answer to what stood in the address before
+			const isAsAnswered =
+				volume === byHand.volume &&
+				average === byHand.average &&
+				along === byHand.along &&
+				shares.join() === byHand.shares.join() &&
+				pair.join() === byHand.pair.join();
+			if (!isAsAnswered) return ask(asked);
 			answer = anew;
 			shown = asked;
 		});
