@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Builder, By, Key, logging, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Builder, By, error, Key, logging, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 
 export { By, Key };
@@ -104,9 +104,20 @@ export class Browser {
 		);
 	}
 	async press(text: string, kind = 'button, a'): Promise<void> {
-		const element = await this.named(kind, text);
-		await this.driver.executeScript('arguments[0].scrollIntoView({block: "center"})', element);
-		await element.click();
+		await this.onceMore(async () => {
+			const element = await this.named(kind, text);
+			await this.driver.executeScript('arguments[0].scrollIntoView({block: "center"})', element);
+			await element.click();
+		});
+	}
+	/** Does something with what is found; where the page put another in its place in between, it is found once more. */
+	private async onceMore(act: () => Promise<void>): Promise<void> {
+		try {
+			await act();
+		} catch (trouble) {
+			if (!(trouble instanceof error.StaleElementReferenceError)) throw trouble;
+			await act();
+		}
 	}
 	/** The box that belongs to a label, or is named by it. */
 	async box(label: string): Promise<WebElement> {
@@ -127,7 +138,10 @@ export class Browser {
 			`no box called “${label}”`
 		);
 	}
-	async fill(label: string, text: string): Promise<void> {
+	fill(label: string, text: string): Promise<void> {
+		return this.onceMore(() => this.fillOnce(label, text));
+	}
+	private async fillOnce(label: string, text: string): Promise<void> {
 		const box = await this.box(label);
 		await this.driver.executeScript('arguments[0].scrollIntoView({block: "center"})', box);
 		if ((await box.getTagName()) === 'select') {
