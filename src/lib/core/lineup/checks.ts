@@ -119,6 +119,23 @@ export const FACT_CODES = [
 ] as const satisfies readonly Fact['code'][];
 export type FailedCode = (typeof FACT_CODES)[number];
 
+const WHOEVER_PAYS: readonly Fact['code'][] = [
+	'offer-off',
+	'method-paused',
+	'currency-paused',
+	'no-route',
+	'route-out',
+	'not-offered',
+	'account-currency',
+	'account-entry',
+	'till-currency',
+	'no-types',
+	'types-paused',
+	'same-name'
+];
+/** Whether a fact holds whoever the payer is: what makes an offer one that nobody meets. */
+export const isWhoeverPays = ({ code }: Fact): boolean => WHOEVER_PAYS.includes(code);
+
 export type RouteTrouble = 'gone' | 'unverified' | 'mode' | 'paused' | 'failing';
 
 /** A bound that was compared, and the rate when it is set in another currency than the payment's. */

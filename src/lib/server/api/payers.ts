@@ -52,18 +52,34 @@ export async function putPayer(
 	by: string
 ): Promise<{ answer: ShownPayer; isNew: boolean }> {
 	const groups = await allGroups();
-	const unknown = given.groups.filter((name) => !groups.some((one) => one.name === name));
+	const asked = given.groups ?? [];
+	const unknown = asked.filter((name) => !groups.some((one) => one.name === name));
 	if (unknown.length)
 		throw new Problem(
 			422,
 			'Not as described',
 			`There is no group called ${unknown.join(', ')}.`,
-			unknown.map((name) => ({ pointer: `/groups/${given.groups.indexOf(name)}`, detail: `unknown: ${name}` }))
+			unknown.map((name) => ({ pointer: `/groups/${asked.indexOf(name)}`, detail: `unknown: ${name}` }))
 		);
 	const mail = given.mail.toLowerCase();
-	const before = await db.payers.one({ mail });
-	const ids = groups.filter((one) => given.groups.includes(one.name)).map((one) => one.id);
-	await savePayer({ ...given, mail, groups: ids }, before?.id, by);
+	const row = await db.payers.one({ mail });
+	const before = row && (await payerById(row.id));
+	const known = before && show(before, new Map(groups.map((one) => [one.id, one.name])));
+	const wrong = await savePayer(
+		{
+			name: given.name,
+			mail,
+			country: given.country ?? known?.country ?? '',
+			online: given.online ?? known?.online ?? '',
+			groups: given.groups
+				? groups.filter((one) => asked.includes(one.name)).map((one) => one.id)
+				: [...(before?.groups ?? [])]
+		},
+		before?.row.id,
+		by
+	);
+	// two at once: the other one was first
+	if (wrong) throw new Problem(409, 'Changed meanwhile', wrong.mail);
 	const kept = (await db.payers.one({ mail }))!;
 	return { answer: await readPayer(kept.id), isNew: !before };
 }

@@ -291,9 +291,13 @@ export const PayerPut = z
 	.object({
 		name: PayerForm.shape.name,
 		mail: z.email().max(200),
-		country: country.or(z.literal('')).default(''),
-		online: z.enum(['', 'yes', 'no']).default(''),
-		groups: z.array(z.string().trim().min(1).max(40)).max(50).default([]).describe('names of groups that there are')
+		country: country.or(z.literal('')).optional().describe('stays as it is where it is left out'),
+		online: z.enum(['', 'yes', 'no']).optional().describe('stays as it is where it is left out'),
+		groups: z
+			.array(z.string().trim().min(1).max(40))
+			.max(50)
+			.optional()
+			.describe('names of groups that there are; they stay as they are where it is left out')
 	})
 	.strict();
 export const Groups = z.object({ groups: z.array(z.object({ name: z.string(), payers: z.number().int() })) });

@@ -9,8 +9,13 @@
 	/** what was copied last */
 	let copied = $state('');
 	async function copy(title: string, text: string) {
-		await navigator.clipboard.writeText(text).catch(() => {});
-		copied = title;
+		// where the browser does not let us, the text can still be marked by hand: nothing is claimed
+		try {
+			await navigator.clipboard.writeText(text);
+			copied = title;
+		} catch {
+			copied = '';
+		}
 	}
 	let heading = $state<HTMLElement>();
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { answer, nameKey, readOfferForm, sayFact, type CoverageInput } from '$lib/core/lineup';
+	import { answer, isWhoeverPays, nameKey, readOfferForm, sayFact, type CoverageInput } from '$lib/core/lineup';
 	import { exponentOf } from '$lib/core/money';
 	import { Bare, CountryPicker, Coverage, Field, Rule, Sheet, Workings } from '$lib/ui';
 	import { untrack } from 'svelte';
@@ -96,27 +96,12 @@
 			const { withheld } = answer(input.lineUp, { ...input.base, currency, minor }, input.states);
 			for (const check of withheld.find((one) => one.offer.id === typed.id)?.checks ?? []) {
 				const says = sayFact(check.fact, data.locale);
-				if (!check.ok && WITHOUT_PAYER.includes(check.fact.code) && !found.some((one) => one.says === says))
+				if (!check.ok && isWhoeverPays(check.fact) && !found.some((one) => one.says === says))
 					found.push({ says, currency });
 			}
 		}
 		return found;
 	});
-	/** facts that hold whoever the payer is */
-	const WITHOUT_PAYER: readonly string[] = [
-		'offer-off',
-		'method-paused',
-		'currency-paused',
-		'no-route',
-		'route-out',
-		'not-offered',
-		'account-currency',
-		'account-entry',
-		'till-currency',
-		'no-types',
-		'types-paused',
-		'same-name'
-	];
 
 	let before = untrack(() => data.choices.find((one) => one.value === data.form.data.carrier));
 	function changeCarrier() {
