@@ -32,7 +32,10 @@ export const init: ServerInit = async () => {
 };
 
 /** What anyone may ask for: signing in, payers' pages, and where processors call. Everything else needs a session. */
-const OPEN = /^\/(sign-in|pay|paid|hooks|api|docs|empty)(\/|$)/;
+const OPEN = /^\/(sign-in|pay|paid|invoice|owed|link|inset|hooks|api|docs|empty)(\/|$)/;
+
+/** Pages that payers see. */
+const PAYERS_PAGE = /^\/(pay|paid|invoice|owed|link)(\/|$)/;
 
 export const handle: Handle = (asked) => withAsker(asked.event.platform?.req.socket, () => answerRequest(asked));
 
@@ -45,7 +48,7 @@ const answerRequest: Handle = async ({ event, resolve }) => {
 	const theme = event.cookies.get('purse_theme');
 	event.locals.theme = theme === 'dark' || theme === 'light' ? theme : 'auto';
 	// a payer's page is in the colours of the shop, not of the reader's system
-	if (/^\/(pay|paid)\//.test(pathname)) event.locals.theme = 'light';
+	if (PAYERS_PAGE.test(pathname)) event.locals.theme = 'light';
 	// the desk speaks English; a payer's page says which language it speaks
 	event.locals.language = 'en';
 	event.locals.frames = [];
@@ -77,7 +80,7 @@ const answerRequest: Handle = async ({ event, resolve }) => {
 		const seconds = await payForPage({
 			address: event.getClientAddress(),
 			isAct: event.request.method === 'POST',
-			till: event.params.till ?? event.params.token ?? '',
+			till: event.params.till ?? event.params.token ?? event.params.slug ?? '',
 			order: event.url.searchParams.get('reference') ?? ''
 		});
 		if (seconds !== undefined)
@@ -135,7 +138,7 @@ const answerRequest: Handle = async ({ event, resolve }) => {
 	response.headers.set('referrer-policy', 'same-origin');
 	if (!OPEN.test(pathname)) response.headers.set('cache-control', 'no-store');
 	// nobody's order is found by a search engine
-	if (/^\/(pay|paid)\//.test(pathname)) response.headers.set('x-robots-tag', 'noindex, nofollow');
+	if (PAYERS_PAGE.test(pathname)) response.headers.set('x-robots-tag', 'noindex, nofollow');
 	return response;
 };
 

@@ -81,3 +81,9 @@ export const PAYERS = {
 
 /** Troubles of a file that are told; with more of them it is another file, not a better one that is needed. */
 export const TROUBLES = 50;
+
+/** Mail: milliseconds until its server is there, and for each of its answers. */
+export const MAIL = { connectMs: 10_000, answerMs: 30_000 } as const;
+
+/** Codes by which payers sign in: for one mail address in a quarter of an hour, and guesses at one code. */
+export const PAYER_CODES = { perMail: 3, perAddress: 20, guesses: 5, windowSeconds: 900, goodMs: 600_000 } as const;

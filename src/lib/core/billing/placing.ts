@@ -193,3 +193,25 @@ function selectionOf(list: readonly OpenInvoice[], minor: number): OpenInvoice[]
 	}
 	return undefined;
 }
+
+/** What came for a payment, and what of it went back for good. Minor units. */
+export interface MoneyIn {
+	/** what was asked, the gratuity within it */
+	readonly minor: number;
+	readonly gratuity: number;
+	readonly taken: number;
+	readonly gone: number;
+}
+/**
+ * What of a payment is there for what was asked, and what is left of its gratuity. What comes fills what was asked first;
+ * what goes back is taken from it first, and from the gratuity last.
+ */
+export function partGratuity({ minor, gratuity, taken, gone }: MoneyIn): {
+	readonly goods: number;
+	readonly gratuity: number;
+} {
+	const asked = minor - gratuity;
+	const given = Math.max(0, Math.min(gratuity, taken - asked));
+	const goods = Math.max(0, taken - given - gone);
+	return { goods, gratuity: Math.max(0, Math.min(given, taken - gone - goods)) };
+}

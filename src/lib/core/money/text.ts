@@ -161,3 +161,23 @@ export function readTypedAmount(
 	const asTyped = plain(minor, exponent) === text || plainMark(shown) === text;
 	return { amount: value, readAs: asTyped ? undefined : `Read as ${shown} ${currency}.` };
 }
+
+/**
+ * Reads a number that a person typed, such as a quantity or a price with more decimals than its currency: both decimal marks
+ * are taken, and marks between thousands.
+ * @returns a decimal text with a point, or undefined where it is no number
+ * @example readTypedDecimal('1.234,5', 'nl-BE') // '1234.5'
+ */
+export function readTypedDecimal(typed: string, locale: string): string | undefined {
+	const text = plainMark(typed.trim()).replace(/[ ']/g, '');
+	if (!/^\d[\d.,]*$/.test(text)) return undefined;
+	const marks = [...text.matchAll(/[.,]/g)].map((match) => ({ mark: match[0], at: match.index }));
+	const last = marks.at(-1);
+	if (!last) return text;
+	const kinds = new Set(marks.map(({ mark }) => mark));
+	const isGroup =
+		kinds.size === 1 && (marks.length > 1 || (text.length - last.at === 4 && last.mark === marksOf(locale).group));
+	const whole = (isGroup ? text : text.slice(0, last.at)).replace(/[.,]/g, '');
+	const rest = isGroup ? '' : text.slice(last.at + 1);
+	return rest ? `${whole}.${rest}` : whole;
+}

@@ -40,6 +40,8 @@ export interface PaymentState {
 	readonly refunded: number;
 	readonly refundsPending: number;
 	readonly disputed: number;
+	/** of what is disputed, what was lost: it will not come back */
+	readonly lost: number;
 	/** taken back by the payer's bank after it had come: all that was left of it */
 	readonly returned: number;
 	/** what may still be refunded */
@@ -156,6 +158,7 @@ function disputesOf(ordered: readonly PaymentEvent[], taken: number, mark: (one:
 	const all = [...disputes.values()].filter((one) => one.state !== 'won');
 	return {
 		disputed: disputes.size ? all.reduce((sum, one) => sum + one.minor, 0) : told,
+		lost: disputes.size ? all.reduce((sum, one) => sum + (one.state === 'lost' ? one.minor : 0), 0) : told,
 		isDisputed: disputes.size ? all.length > 0 : told > 0
 	};
 }
@@ -189,7 +192,7 @@ export function stateOf(events: readonly PaymentEvent[], asked: number, offline:
 		return needsMoney;
 	});
 	const refunds = refundsOf(after, mark);
-	const { disputed, isDisputed } = disputesOf(after, taken, mark);
+	const { disputed, lost, isDisputed } = disputesOf(after, taken, mark);
 	const { refunded } = refunds;
 	const returnedMinor = returned ? Math.max(0, taken - refunded - disputed) : 0;
 	if (refunded > taken) contradictions.add('refunded more than captured');
@@ -222,6 +225,7 @@ export function stateOf(events: readonly PaymentEvent[], asked: number, offline:
 		refunded,
 		refundsPending: refunds.pending,
 		disputed,
+		lost,
 		returned: returnedMinor,
 		refundable: Math.max(0, taken - refunded - refunds.pending - disputed - returnedMinor),
 		over: offline ? received - asked : 0,

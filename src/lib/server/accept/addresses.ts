@@ -2,8 +2,8 @@ import { AmountError, formatAmount, isCurrency, plainAmount, readTypedAmount } f
 import { addressQuery, checkAsk, orderQuery, type AddressProblem, type Ask } from '../../core/references';
 import { unseal } from '../access';
 import { ownAddress } from '../connect/connections';
-import { write, type OrderRow, type TillRow } from '../db';
-import { openOrder } from '../payments/orders';
+import { write, type OrderRow, type TillRow, type Tx } from '../db';
+import { openOrder, type Opened, type ToldOrder } from '../payments/orders';
 import { tillCurrencies, type AddressForm } from './tills';
 
 const keyOf = (row: TillRow): Uint8Array => unseal(row.signingKeySealed, `till ${row.id}`);
@@ -28,6 +28,13 @@ export const addressOfOrder = (row: TillRow, order: OrderRow): string =>
 /** The same without anything of the payer in it: the order is named by its number here, signed. */
 export const privateAddressOf = (row: TillRow, order: Pick<OrderRow, 'id'>): string =>
 	addressOf(row, orderQuery(row.slug, order.id, keyOf(row)));
+
+/**
+ * Makes the order of an ask, or finds it, as part of a transaction.
+ * @param told what else is known of it: lines, language, the reference of a transfer
+ */
+export const orderWithin = (row: TillRow, ask: Ask, replace: boolean, tx: Tx, more: ToldOrder = {}): Promise<Opened> =>
+	openOrder(row.id, ask, new URLSearchParams(addressQuery(ask, keyOf(row))).get('sign')!, replace, tx, more);
 
 /** Why a reference cannot stand for another order, and what to do. */
 export function sayConflict(order: OrderRow, isBusy: boolean, locale: string): string {

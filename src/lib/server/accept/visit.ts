@@ -115,10 +115,12 @@ export async function visit(slug: string, query: string, preview?: Preview): Pro
 			]
 		};
 	const context = { ...contextOf(till, asking, held, new Date(timeNow())), mode };
-	const offered = lineUp ? offeredOnly(lineUp, context, held.states) : [];
-	return {
-		visit: { till, ask, asking, sign, offered, held, mode, trial, orderId: order?.id, told: readTold(order?.more) }
-	};
+	const told = readTold(order?.more);
+	const offered = (lineUp ? offeredOnly(lineUp, context, held.states) : []).filter(
+		// a pay link may take a part of what its till offers
+		({ offer }) => !told.ways?.length || told.ways.includes(offer.id)
+	);
+	return { visit: { till, ask, asking, sign, offered, held, mode, trial, orderId: order?.id, told } };
 }
 
 /** What an order tells of its payer, with what is known of them by their mail address. What the order says counts first. */

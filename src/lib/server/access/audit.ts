@@ -38,7 +38,14 @@ export interface Change {
 		| 'token'
 		| 'trial'
 		| 'payment'
-		| 'order';
+		| 'order'
+		| 'invoice'
+		| 'quote'
+		| 'credit note'
+		| 'price list'
+		| 'pay link'
+		| 'discount code'
+		| 'message';
 	readonly id: string;
 	readonly name: string;
 	readonly act: string;

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
-import { allGroups, payerById, payersPage, savePayer, sizesOfGroups, type Payer } from '../accept/payers';
+import { allGroups, formOf, payerById, payersPage, savePayer, sizesOfGroups, type Payer } from '../bill/payers';
+import { PayerForm } from '../../core/payers';
 import { db } from '../db';
 import { notFound, Problem } from './problem';
 import type * as schemas from './schemas';
@@ -14,6 +15,7 @@ const show = ({ row, groups }: Payer, names: ReadonlyMap<string, string>): Shown
 	online: row.onlineMethod === null ? '' : row.onlineMethod ? 'yes' : 'no',
 	groups: groups.flatMap((id) => names.get(id) ?? [])
 });
+const EMPTY = PayerForm.parse({ name: '?' });
 const groupNames = async () => new Map((await allGroups()).map((row) => [row.id, row.name]));
 
 /** Payers by name; those whose name or mail holds a text. @param cursor `next` of the page before */
@@ -67,6 +69,7 @@ export async function putPayer(
 	const known = before && show(before, new Map(groups.map((one) => [one.id, one.name])));
 	const wrong = await savePayer(
 		{
+			...(before ? formOf(before) : EMPTY),
 			name: given.name,
 			mail,
 			country: given.country ?? known?.country ?? '',
@@ -79,7 +82,7 @@ export async function putPayer(
 		by
 	);
 	// two at once: the other one was first
-	if (wrong) throw new Problem(409, 'Changed meanwhile', wrong.mail);
+	if ('wrong' in wrong) throw new Problem(409, 'Changed meanwhile', Object.values(wrong.wrong)[0]!);
 	const kept = (await db.payers.one({ mail }))!;
 	return { answer: await readPayer(kept.id), isNew: !before };
 }

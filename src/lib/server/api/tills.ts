@@ -2,7 +2,7 @@ import type { z } from 'zod';
 import { failedChecks, fromFile, sayFact, type FailedCode, type LineUpFile } from '../../core/lineup';
 import { mayUseTill, randomId } from '../access';
 import { askTill, groupNames, payerFacts, type Asking } from '../accept/ask';
-import { allGroups } from '../accept/payers';
+import { allGroups } from '../bill/payers';
 import { carrierBook, exportLineUp } from '../accept/exchange';
 import { changeDraft, discardDraft, DraftMoved, lineUpsOf, publish, sayDifferences, takeBack } from '../accept/lineups';
 import { snapshot } from '../accept/snapshot';

@@ -106,6 +106,7 @@ export async function saveBusiness(form: BusinessForm, by: string, details?: Det
 			...form,
 			details: details ? JSON.stringify(details) : (before?.details ?? '{}'),
 			offlineMinimum: before?.offlineMinimum ?? null,
+			billing: before?.billing ?? '{}',
 			updatedAt: timeNow()
 		};
 		if (before) await db.business.update({ id: 1 }, after, tx);
@@ -123,6 +124,12 @@ export async function saveBusiness(form: BusinessForm, by: string, details?: Det
 			tx
 		);
 	});
+	known = undefined;
+	forgetSnapshot();
+}
+
+/** What the business says of itself and of how it bills was changed: it is read anew. */
+export function forgetBusiness(): void {
 	known = undefined;
 	forgetSnapshot();
 }

@@ -1,12 +1,22 @@
 import { z } from 'zod';
 import { CardTypes } from '../../core/cards';
+import { TAX_CATEGORIES } from '../../core/billing';
 import { ENTRY_MODES } from '../../core/fees';
 import { METHODS } from '../../core/lineup';
 
 // What columns hold as JSON where it is no shape of the core's. A column names its shape where its table is declared.
 
 /** What tokens of the interface may be used for, each by itself. */
-export const TOKEN_SCOPES = ['tills', 'line-ups', 'checkouts', 'payments', 'money', 'payers', 'fees'] as const;
+export const TOKEN_SCOPES = [
+	'tills',
+	'line-ups',
+	'checkouts',
+	'payments',
+	'money',
+	'payers',
+	'fees',
+	'billing'
+] as const;
 export type TokenScope = (typeof TOKEN_SCOPES)[number];
 
 export const Texts = z.array(z.string());
@@ -73,6 +83,20 @@ export const TillSettings = z.object({
 		.max(300)
 		.refine((text) => text === '' || /^https?:\/\/[^\s]+$/.test(text), 'An address that begins with https://.')
 		.default(''),
+	/** shares of the total that a payer may add for whoever served them, in per cent: `5 10 12.5`; none where it is empty */
+	gratuityShares: z
+		.string()
+		.trim()
+		.max(60)
+		.refine(
+			(text) =>
+				text === '' ||
+				text.split(/[\s;]+/).every((one) => /^\d{1,2}([.,]\d{1,2})?%?$/.test(one) && parseFloat(one) > 0),
+			'Shares in per cent with spaces between, such as 5 10 12.5.'
+		)
+		.default(''),
+	/** whether they may name a sum of their own */
+	gratuityOwn: z.boolean().default(false),
 	/** what stands at the head of the payer's page; the business's name where empty */
 	heading: z.string().trim().max(60, 'At most 60 characters.').default(''),
 	/** what the button says; what the method says by itself where empty */
@@ -112,3 +136,66 @@ export const DetailsForm = z.object({
 	social: z.url('Give the whole address, with https://.').max(200).or(z.literal('')).default('')
 });
 export type DetailsForm = z.infer<typeof DetailsForm>;
+
+const Tax = z.object({
+	name: z.string().trim().min(1).max(60),
+	category: z.enum(TAX_CATEGORIES),
+	rate: z.number().int().min(0).max(1_000_000)
+});
+/** How the business bills. */
+export const BillSettings = z.object({
+	/** whether an invoice is approved by itself when it is sent, or somebody approves it first */
+	approval: z.enum(['on sending', 'first']).default('on sending'),
+	pricing: z.enum(['without tax', 'with tax']).default('with tax'),
+	taxes: z
+		.array(Tax)
+		.max(12)
+		.default([
+			{ name: 'Standard', category: 'standard', rate: 210_000 },
+			{ name: 'Reduced', category: 'reduced', rate: 60_000 },
+			{ name: 'Exempt', category: 'exempt', rate: 0 },
+			{ name: 'Reverse charge', category: 'reverse charge', rate: 0 },
+			{ name: 'Outside the scope', category: 'outside scope', rate: 0 }
+		]),
+	days: z.number().int().min(0).max(3650).default(14),
+	quoteDays: z.number().int().min(1).max(3650).default(30),
+	terms: line(4_000),
+	noteFoot: line(2_000),
+	reason: line(200),
+	accent: z
+		.string()
+		.regex(/^(#[0-9a-f]{6})?$/i, 'A colour, such as #6b2d2a.')
+		.default(''),
+	logo: z
+		.string()
+		.max(LOGO_MAX, 'The picture is larger than 60 kB.')
+		.refine((text) => text === '' || /^data:image\/(png|jpeg);base64,[A-Za-z0-9+/=]+$/.test(text), 'PNG or JPEG.')
+		.default(''),
+	/** names of header fields of the business's own */
+	fields: z.array(z.string().trim().min(1).max(40)).max(8).default([]),
+	/** whose instructions an invoice carries: of all offline ways of its till, or only of the payer's own */
+	instructions: z.enum(['all', 'preferred']).default('all'),
+	/** whether money with a creditor reference that fits is placed by itself */
+	placesSure: z.boolean().default(true),
+	/** who is told what was paid */
+	tellPaid: z.array(z.email('This is not a mail address.')).max(10).default([])
+});
+export type BillSettings = z.infer<typeof BillSettings>;
+
+/** How mail and texts leave the house. */
+export const MessageSettings = z.object({
+	host: line(200),
+	port: z.coerce.number().int().min(1).max(65_535).default(587),
+	security: z.enum(['none', 'starttls', 'tls']).default('starttls'),
+	user: line(200),
+	fromName: line(80),
+	fromMail: z.email('Give the address that mails come from.').or(z.literal('')).default(''),
+	textAddress: z
+		.string()
+		.trim()
+		.max(300)
+		.refine((text) => text === '' || /^https?:\/\/[^\s]+$/.test(text), 'An address that begins with https://.')
+		.default(''),
+	textFrom: line(20)
+});
+export type MessageSettings = z.infer<typeof MessageSettings>;

@@ -9,6 +9,7 @@ import { sixth } from './migrations/0006-one-truth';
 import { seventh } from './migrations/0007-arrival-counts';
 import { eighth } from './migrations/0008-hold';
 import { ninth } from './migrations/0009-takings';
+import { tenth } from './migrations/0010-bill';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -25,7 +26,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0006-one-truth', up: async () => rebuild(db, sixth) },
 			{ name: '0007-arrival-counts', up: async () => run(db, seventh) },
 			{ name: '0008-hold', up: async () => run(db, eighth) },
-			{ name: '0009-takings', up: async () => run(db, ninth) }
+			{ name: '0009-takings', up: async () => run(db, ninth) },
+			{ name: '0010-bill', up: async () => rebuild(db, tenth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

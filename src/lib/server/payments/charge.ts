@@ -19,6 +19,7 @@ import {
 } from '../db';
 import { tell } from '../signals/live';
 import { cancelling, performAction, refetch } from './actions';
+import { recordEvent } from '../events';
 import { beginAction } from './begin';
 import { isBusy, openOrder, standingPayment } from './orders';
 import { giveUp, keepFacts, voidHere } from './record';
@@ -37,6 +38,10 @@ export interface Chosen {
 	readonly trial?: string;
 	readonly offered: Offered;
 	readonly details?: Details;
+	/** what the payer adds for whoever served them, in minor units */
+	readonly gratuity?: number;
+	/** the reference that a transfer must carry, where the order has one of its own */
+	readonly creditorReference?: string;
 }
 
 /** What a till asked and the payer told. */
@@ -74,7 +79,7 @@ async function newPayment(
 	card: ReportedCard | undefined,
 	tx: Tx
 ): Promise<PaymentRow> {
-	const { till, ask, offered, mode, trial } = chosen;
+	const { till, ask, offered, mode, trial, gratuity = 0 } = chosen;
 	const { offer, carrier } = offered;
 	const at = timeNow();
 	const row = await db.payments.insert(
@@ -99,7 +104,8 @@ async function newPayment(
 			),
 			method: offer.method,
 			currency: ask.amount.currency,
-			minor: ask.amount.minor,
+			minor: ask.amount.minor + gratuity,
+			gratuity,
 			reference: ask.reference,
 			payerName: ask.name,
 			payerMail: ask.mail,
@@ -146,8 +152,19 @@ export async function chooseOffline(chosen: Chosen, method: OfflineMethodRow | u
 			if (again) return again;
 			for (const one of open) await giveUp(one, 'Another way was chosen.', tx);
 			const creditorReference =
-				method?.referenceStyle === 'structured' ? referenceFor(chosen.ask.reference, order.id) : '';
-			return newPayment(chosen, order, { creditorReference }, undefined, tx);
+				chosen.creditorReference ||
+				(method?.referenceStyle === 'structured' ? referenceFor(chosen.ask.reference, order.id) : '');
+			const made = await newPayment(chosen, order, { creditorReference }, undefined, tx);
+			await recordEvent(
+				{
+					kind: 'payment.offline_chosen',
+					object: 'payment',
+					id: made.id,
+					payload: { order: order.id, minor: made.minor, currency: made.currency, method: made.method }
+				},
+				tx
+			);
+			return made;
 		});
 		tell('takings');
 		return { payment };
@@ -286,7 +303,7 @@ async function beginCharge(
 			key,
 			method,
 			token: card ? token : undefined,
-			amount: ask.amount,
+			amount: { minor: payment.minor, currency: ask.amount.currency },
 			ours: request.token,
 			descriptor: connection.descriptor,
 			shortDescriptor: connection.shortDescriptor || undefined,

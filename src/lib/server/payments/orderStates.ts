@@ -2,6 +2,7 @@ import { parse } from 'csv-parse/sync';
 import { maskCardNumbers } from '../../core/cards';
 import { audit } from '../access';
 import { db, write, type OrderRow, type Tx } from '../db';
+import { recordEvent } from '../events';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
@@ -49,6 +50,8 @@ export const OUTSIDE_MAX = 80;
 
 async function putReference(order: OrderRow, text: string, by: string, tx: Tx): Promise<void> {
 	await db.orders.update({ id: order.id }, { outsideReference: text, outsideAt: text ? timeNow() : null }, tx);
+	if (text)
+		await recordEvent({ kind: 'order.referenced', object: 'order', id: order.id, payload: { outside: text } }, tx);
 	await noteOrder(order, by, text ? 'set the reference of an outside program' : 'took the outside reference away', tx, {
 		before: { outsideReference: order.outsideReference },
 		after: { outsideReference: text }

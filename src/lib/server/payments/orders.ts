@@ -124,6 +124,13 @@ export interface ToldByShop {
 	readonly language?: string;
 	readonly returnTo?: string;
 	readonly cancelTo?: string;
+	/** offers of the line-up that it is narrowed to */
+	readonly ways?: readonly string[];
+	/** the reference that a transfer for it must carry */
+	readonly creditorReference?: string;
+	/** what the payer gave in a link's own fields */
+	readonly fields?: readonly { readonly label: string; readonly value: string }[];
+	readonly taxNumber?: string;
 	/** the token that made it, by whose digest what comes back to the shop is signed */
 	readonly tokenId?: string;
 }

@@ -13,6 +13,9 @@ import {
 	type PaymentRow,
 	type Tx
 } from '../db';
+import { partGratuity } from '../../core/billing';
+import { recordEvent } from '../events';
+import { placePayment } from '../placing';
 import { beginAction } from './begin';
 import { deriveFee, netOf } from './fees';
 import { timeNow } from '../signals/clock';
@@ -191,6 +194,7 @@ export async function recompute(paymentId: number, tx: Tx): Promise<PaymentState
 		refunded: state.refunded,
 		// what a bank took back is gone like what is disputed
 		disputed: state.disputed + state.returned,
+		gone: state.refunded + state.returned + state.lost,
 		refundable: state.refundable,
 		contradiction: state.contradictions.join('; '),
 		capturedAt: state.capturedAt ?? null,
@@ -228,13 +232,36 @@ export async function recompute(paymentId: number, tx: Tx): Promise<PaymentState
 	if (connection && state.capturedAt && state.capturedAt !== payment.capturedAt)
 		await markLateCapture(connection.id, changes.accountDay!, state.capturedAt, tx);
 	if (payment.orderId !== null) await sumOrder(payment.orderId, tx);
+	await placePayment(paymentId, tx);
+	const told = { order: payment.orderId, currency: payment.currency, method: payment.method };
+	if (taken > payment.taken)
+		await recordEvent(
+			{
+				kind: 'payment.captured',
+				object: 'payment',
+				id: paymentId,
+				payload: { ...told, minor: taken - payment.taken, taken }
+			},
+			tx
+		);
+	if (state.refunded > payment.refunded)
+		await recordEvent(
+			{
+				kind: 'payment.refunded',
+				object: 'payment',
+				id: paymentId,
+				payload: { ...told, minor: state.refunded - payment.refunded, refunded: state.refunded }
+			},
+			tx
+		);
 	return state;
 }
 
 /** What an order's payments came to, less what went back. */
 async function sumOrder(orderId: number, tx: Tx): Promise<void> {
 	const paid = (await db.payments.find({ orderId }, {}, tx)).reduce(
-		(sum, one) => sum + (one.stage === 'returned' ? 0 : Math.max(0, one.taken - one.refunded)),
+		// a gratuity is no part of what the order asks
+		(sum, one) => sum + (one.stage === 'returned' ? 0 : partGratuity({ ...one, gone: one.refunded }).goods),
 		0
 	);
 	await db.orders.update({ id: orderId }, { paid }, tx);

@@ -29,6 +29,12 @@ export interface Pdf {
 		text: string,
 		more?: { size?: number; color?: string; bold?: boolean; gap?: number }
 	): void;
+	/** adds blocks beside each other, each with a small heading */
+	columns(blocks: readonly { readonly head: string; readonly lines: readonly string[] }[]): void;
+	/** adds pictures beside each other, each with words to its right; they are told to assistive technology by those words */
+	pictures(list: readonly { readonly picture: Buffer; readonly text: string; readonly link?: string }[]): void;
+	/** adds the logo at the head */
+	logo(picture: Buffer, name: string): void;
 	/** adds a table whose first row is its head */
 	table(widths: readonly number[], rows: readonly (readonly PdfCell[])[]): void;
 }
@@ -80,6 +86,66 @@ export async function makePdf(
 				})
 			);
 			doc.y += gap;
+		},
+		columns(blocks) {
+			const each = width / blocks.length;
+			const top = doc.y;
+			let low = top;
+			blocks.forEach(({ head, lines }, at) => {
+				const x = MARGIN + at * each;
+				root.add(
+					doc.struct('P', {}, () => {
+						doc
+							.font('plain')
+							.fontSize(7.5)
+							.fillColor(QUIET)
+							.text(head, x, top, { width: each - 12 });
+						doc
+							.font('plain')
+							.fontSize(9)
+							.fillColor(INK)
+							.text(lines.join('\n') || ' ', x, doc.y + 1, { width: each - 12 });
+					})
+				);
+				low = Math.max(low, doc.y);
+			});
+			doc.y = low + 14;
+		},
+		pictures(list) {
+			if (!list.length) return;
+			const size = 84;
+			if (doc.y + size > doc.page.height - doc.page.margins.bottom) doc.addPage();
+			const top = doc.y + 4;
+			const each = width / 2;
+			list.forEach(({ picture, text, link }, at) => {
+				const x = MARGIN + at * each;
+				root.add(
+					doc.struct('Figure', { alt: text.split('\n')[0]! }, () => {
+						doc.image(picture, x, top, { width: size, height: size });
+					})
+				);
+				root.add(
+					doc.struct('P', {}, () => {
+						doc
+							.font('plain')
+							.fontSize(8)
+							.fillColor(INK)
+							.text(text, x + size + 8, top + 6, {
+								width: each - size - 20,
+								...(link ? { link, underline: false } : {})
+							});
+					})
+				);
+			});
+			doc.y = top + size + 10;
+		},
+		logo(picture, name) {
+			root.add(
+				doc.struct('Figure', { alt: name }, () => {
+					doc.image(picture, MARGIN, doc.y, { fit: [160, 44] });
+				})
+			);
+			doc.y += 54;
 		},
 		table(widths, rows) {
 			const table = doc.struct('Table');

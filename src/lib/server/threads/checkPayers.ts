@@ -1,8 +1,8 @@
 import { parse } from 'csv-parse/sync';
-import { readPayers, type PayerLine } from '../../core/payers';
+import { readPayers } from '../../core/payers';
 
 /** Reads a file of payers and checks every line of it. */
-export function checkPayers(text: string): { payers: PayerLine[] } | { faults: string[] } {
+export function checkPayers(text: string): ReturnType<typeof readPayers> {
 	let records: { record: string[]; info: { lines: number } }[];
 	try {
 		records = parse(text, {

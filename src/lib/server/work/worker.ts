@@ -8,6 +8,7 @@ import { endPauses } from '../accept/pauses';
 import { endOldSessions } from '../access';
 import { dropHalfKept, resumeFiles, takeInbox } from '../history/files';
 import { isMerging } from '../history/merge';
+import { deliver, tellEvents, tellUnfinished } from '../messages';
 import { movePayments } from '../history/moves';
 import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
@@ -119,6 +120,8 @@ const lanes = {
 		await resumeFiles();
 		await takeInbox();
 	}),
+	told: new Lane('what is told of events', tellEvents),
+	messages: new Lane('messages', deliver, true),
 	moves: new Lane('payments on their way to a till or an account', movePayments),
 	prices: new Lane('prices', () => repriceDue(isMerging)),
 	months: new Lane('months', async () => void (await packMonths((month) => isOver(month) && !isMerging()))),
@@ -133,7 +136,7 @@ export function startWorker(): void {
 	};
 	onWake(wakeAll);
 	dropIncoming();
-	void Promise.all([askAtOnce(), dropHalfKept()]).finally(wakeAll);
+	void Promise.all([askAtOnce(), dropHalfKept(), tellUnfinished()]).finally(wakeAll);
 }
 
 /** Ends all work in its turn, and the database after it. */

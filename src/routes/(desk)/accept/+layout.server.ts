@@ -1,6 +1,6 @@
 import { lineUpsOf } from '$lib/server/accept/lineups';
 import { openPauses } from '$lib/server/accept/pauses';
-import { countPayers } from '$lib/server/accept/payers';
+import { countPayers } from '$lib/server/bill/payers';
 import { countTokens } from '$lib/server/access/tokens';
 import { allTills, tillCurrencies } from '$lib/server/accept/tills';
 import type { IndexGroup } from '$lib/ui';

@@ -33,6 +33,7 @@ export async function nextDue(): Promise<number | undefined> {
 			SELECT MIN(next_at) AS at FROM arrivals WHERE state = 'stored' UNION ALL SELECT MIN(next_at) FROM arrivals WHERE state = 'unconfirmed'
 			UNION ALL SELECT MIN(next_at) FROM arrivals WHERE state = 'retry'
 			UNION ALL SELECT MIN(next_at) FROM actions WHERE state IN ('planned', 'unknown')
+			UNION ALL SELECT MIN(next_at) FROM outbox WHERE state IN ('waiting', 'sending')
 			UNION ALL SELECT MIN(next_at) FROM waiting_facts WHERE tries < 8)`,
 		{ type: QueryTypes.SELECT }
 	)) as { at: number | null }[];

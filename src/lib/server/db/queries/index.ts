@@ -3,3 +3,4 @@ export * from './paymentList';
 export * from './payments';
 export * from './rates';
 export * from './tills';
+export * from './billing';

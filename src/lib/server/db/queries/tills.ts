@@ -91,10 +91,17 @@ export async function pageOfPayers(
 	text: string,
 	after: { name: string; id: string } | undefined
 ): Promise<{ rows: PayerRow[]; more: boolean }> {
-	const parts: unknown[] = [];
+	const parts: unknown[] = [{ removedAt: null }];
 	if (text) {
 		const part = `%${text.replace(/[\\%_]/g, '\\$&')}%`;
-		parts.push({ [Op.or]: [{ name: { [Op.like]: part } }, { mail: { [Op.like]: part } }] });
+		parts.push({
+			[Op.or]: [
+				{ name: { [Op.like]: part } },
+				{ mail: { [Op.like]: part } },
+				{ company: { [Op.like]: part } },
+				{ number: { [Op.like]: part } }
+			]
+		});
 	}
 	if (after)
 		parts.push({

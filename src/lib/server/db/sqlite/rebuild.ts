@@ -1,11 +1,12 @@
 import { open, write } from '../open';
+import { REBUILD_SUMS } from './billSums';
 import { derivedRows } from './derived';
 
-/** Works out everything anew that is derived from payments. */
+/** Works out everything anew that is derived from payments and invoices. */
 export async function rebuildDerived(): Promise<void> {
 	const db = await open();
 	await write(async (transaction) => {
-		for (const statement of [`DELETE FROM day_sums`, `DELETE FROM tier_volumes`, ...derivedRows()])
+		for (const statement of [`DELETE FROM day_sums`, `DELETE FROM tier_volumes`, ...derivedRows(), ...REBUILD_SUMS])
 			await db.query(statement, { transaction });
 	});
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { DetailsForm, Texts, TOKEN_SCOPES } from '../held';
+import { BillSettings, DetailsForm, Texts, TOKEN_SCOPES } from '../held';
 import { freeJson, freeText, json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
 // What the business is, and who works with it. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
@@ -15,6 +15,7 @@ export const business = table(
 		details: json(DetailsForm, '{}'),
 		offlineMinimum: orNull(whole),
 		locale: text,
+		billing: json(BillSettings, '{}'),
 		updatedAt: whole
 	},
 	['id']

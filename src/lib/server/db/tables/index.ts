@@ -4,3 +4,5 @@ export * from './pricing';
 export * from './tills';
 export * from './payments';
 export * from './arrivals';
+export * from './billing';
+export * from './messages';

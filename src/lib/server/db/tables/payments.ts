@@ -83,6 +83,15 @@ export const payments = table(
 		capturedAt: orNull(whole),
 		day: text,
 		accountDay: orNull(text),
+		/** what the payer added to what was asked */
+		gratuity: whole,
+		/** what placing on invoices has looked at, what is placed, and what nobody claims */
+		considered: whole,
+		placed: whole,
+		unplaced: whole,
+		payerId: orNull(text),
+		/** what went back for good: refunds, returns, disputes that were lost */
+		gone: whole,
 		createdAt: whole
 	},
 	['id'],

@@ -118,12 +118,29 @@ export const payers = table(
 	'payers',
 	{
 		id: text,
+		/** the business's own number of them, or empty */
+		number: text,
 		name: freeText,
+		company: freeText,
 		mail: text,
+		phone: text,
+		street: freeText,
+		postcode: text,
+		city: freeText,
 		country: text,
+		/** the language they are written to in; the business's own where empty */
+		language: text,
+		taxNumber: text,
+		notes: freeText,
 		/** 1 has an online method, 0 has none, null not known */
 		onlineMethod: orNull(whole),
-		createdAt: whole
+		prefers: oneOf('', 'online', 'offline'),
+		channel: oneOf('mail', 'text', 'page'),
+		/** which of several templates they are written to by */
+		template: freeText,
+		createdAt: whole,
+		/** removed: what the books need stays, what is personal is gone */
+		removedAt: orNull(whole)
 	},
 	['id']
 );

@@ -238,7 +238,8 @@ export const actions: Actions = {
 			version: seen.till.published?.number ?? 0,
 			trial: seen.trial,
 			offered,
-			details
+			details,
+			creditorReference: seen.told.creditorReference
 		};
 		const choice =
 			offered.carrier.kind === 'connection'

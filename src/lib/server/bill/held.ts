@@ -1,0 +1,1 @@
+export { BillSettings } from '../db';

@@ -1,0 +1,173 @@
+import { db, type EventRow, type OrderClaimRow, type OrderRow, type PaymentRow, type Tx } from '../db';
+import { readEvents } from '../events';
+import { readTold } from '../payments/orders';
+import { requestOfPayment } from '../payments/requests';
+import type { About } from './compose';
+import { queue } from './outbox';
+
+// What happened is told to whom it concerns: receipts, refunds, instructions, references; and to the business, what was paid.
+
+interface Case {
+	readonly payment: PaymentRow;
+	readonly order?: OrderRow;
+	readonly claim?: OrderClaimRow;
+	readonly about: About;
+	readonly language?: string;
+	readonly to?: string;
+}
+
+/** Everything that a message about a payment can tell. Payments that nobody billed for are told by the shop itself. */
+async function caseOf(paymentId: number, tx: Tx): Promise<Case | undefined> {
+	const payment = await db.payments.one({ id: paymentId }, tx);
+	if (!payment || payment.mode !== 'live' || payment.trialId !== null) return undefined;
+	const order = payment.orderId === null ? undefined : await db.orders.one({ id: payment.orderId }, tx);
+	const claim = order && (await db.orderClaims.one({ orderId: order.id }, tx));
+	const payerId = claim?.payerId ?? payment.payerId;
+	const payer = payerId ? await db.payers.one({ id: payerId }, tx) : undefined;
+	const place = claim?.invoiceId ?? (await db.places.one({ paymentId }, tx))?.invoiceId;
+	const invoice = place ? await db.invoices.one({ id: place }, tx) : undefined;
+	const method = payment.offlineId ? await db.offlineMethods.one({ id: payment.offlineId }, tx) : undefined;
+	return {
+		payment,
+		order,
+		claim,
+		language: readTold(order?.more).language,
+		to: payer ? undefined : order?.mail || payment.payerMail || undefined,
+		about: {
+			payer,
+			invoice,
+			payment,
+			order,
+			method,
+			token: (await requestOfPayment(paymentId))?.token,
+			name: order?.name
+		}
+	};
+}
+
+/** Whether whoever pays a link gets a receipt, and whether the business is told. */
+async function rulesOf(claim: OrderClaimRow | undefined, tx: Tx): Promise<{ receipt: boolean; told: boolean }> {
+	if (!claim) return { receipt: false, told: false };
+	if (claim.kind !== 'link') return { receipt: true, told: true };
+	const link = await db.payLinks.one({ id: claim.linkId! }, tx);
+	if (!link) return { receipt: false, told: false };
+	const { sendsReceipt, tellsBusiness } = db.payLinks.json.settings(link.settings);
+	return { receipt: sendsReceipt, told: tellsBusiness };
+}
+
+const channelOf = ({ payer }: About) =>
+	payer && payer.channel === 'text' && payer.phone
+		? 'text'
+		: payer?.channel === 'page' && !payer.mail
+			? 'page'
+			: 'mail';
+
+async function tellCaptured(event: EventRow, tx: Tx): Promise<void> {
+	const of = await caseOf(Number(event.objectId), tx);
+	if (!of) return;
+	const { minor, taken } = db.events.json.payload(event.payload) as { minor: number; taken: number };
+	const rules = await rulesOf(of.claim, tx);
+	const about = { ...of.about, paidMinor: minor };
+	if (rules.receipt || (!of.claim && of.payment.placed > 0))
+		await queue(
+			{
+				event: 'receipt',
+				cause: `receipt ${of.payment.id} ${taken}`,
+				about,
+				channel: channelOf(about),
+				to: of.to,
+				language: of.language,
+				by: 'itself'
+			},
+			tx
+		);
+	if (rules.told) {
+		const { billing } = (await db.business.one({ id: 1 }, tx))!;
+		for (const to of db.business.json.billing(billing).tellPaid)
+			await queue(
+				{
+					event: 'told paid',
+					cause: `told ${of.payment.id} ${taken} ${to}`,
+					about,
+					channel: 'mail',
+					to,
+					toName: '',
+					language: 'en',
+					by: 'itself'
+				},
+				tx
+			);
+	}
+	if (of.order?.outsideReference) await tellReference(of.order, tx);
+}
+
+async function tellRefunded(event: EventRow, tx: Tx): Promise<void> {
+	const of = await caseOf(Number(event.objectId), tx);
+	if (!of || !(await rulesOf(of.claim, tx)).receipt) return;
+	const { minor, refunded } = db.events.json.payload(event.payload) as { minor: number; refunded: number };
+	const about = { ...of.about, refundMinor: minor };
+	await queue(
+		{
+			event: 'refund',
+			cause: `refund ${of.payment.id} ${refunded}`,
+			about,
+			channel: channelOf(about),
+			to: of.to,
+			language: of.language,
+			by: 'itself'
+		},
+		tx
+	);
+}
+
+async function tellChosen(event: EventRow, tx: Tx): Promise<void> {
+	const of = await caseOf(Number(event.objectId), tx);
+	if (!of?.claim || !of.about.method) return;
+	await queue(
+		{
+			event: 'offline chosen',
+			cause: `offline ${of.payment.id}`,
+			about: of.about,
+			channel: channelOf(of.about),
+			to: of.to,
+			language: of.language,
+			by: 'itself'
+		},
+		tx
+	);
+}
+
+/** What an outside program calls an order is told by the rule of its till: never, at once, or once it is paid. */
+async function tellReference(order: OrderRow, tx: Tx): Promise<void> {
+	const till = await db.tills.one({ id: order.tillId }, tx);
+	const rule = till ? db.tills.json.settings(till.settings).tellsOutside : 'never';
+	if (rule === 'never' || (rule === 'once it is paid' && order.paid < order.minor) || !order.outsideReference) return;
+	const claim = await db.orderClaims.one({ orderId: order.id }, tx);
+	const payer = claim?.payerId ? await db.payers.one({ id: claim.payerId }, tx) : undefined;
+	const invoice = claim?.invoiceId ? await db.invoices.one({ id: claim.invoiceId }, tx) : undefined;
+	const about: About = { payer, invoice, order, name: order.name };
+	await queue(
+		{
+			event: 'reference set',
+			cause: `reference ${order.id} ${order.outsideReference}`,
+			about,
+			channel: channelOf(about),
+			to: payer ? undefined : order.mail || undefined,
+			language: readTold(order.more).language,
+			by: 'itself'
+		},
+		tx
+	);
+}
+
+/** Makes messages of what happened since it was looked at last. @returns how much that was */
+export const tellEvents = (): Promise<number> =>
+	readEvents('messages', async (event, tx) => {
+		if (event.kind === 'payment.captured') await tellCaptured(event, tx);
+		if (event.kind === 'payment.refunded') await tellRefunded(event, tx);
+		if (event.kind === 'payment.offline_chosen') await tellChosen(event, tx);
+		if (event.kind === 'order.referenced') {
+			const order = await db.orders.one({ id: Number(event.objectId) }, tx);
+			if (order) await tellReference(order, tx);
+		}
+	});
