@@ -122,7 +122,7 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 		connection: (await row('sundial')).id
 	});
 	await desk.upload(
-		'/accept/payers?/import',
+		'/bill/payers?/import',
 		{},
 		'file',
 		'payers.csv',

@@ -23,7 +23,7 @@ export async function neighbours(): Promise<Figure[]> {
 		await Promise.all(orders.map(([address, way, token]) => desk.act(address, { way, token })));
 		await world.faults({ loseAnswer: false, slow: 120_000 });
 		const people = ['name,mail', ...Array.from({ length: 100_000 }, (_, n) => `Payer ${n},payer${n}@many.example`)];
-		const importing = desk.upload('/accept/payers?/import', {}, 'file', 'payers.csv', people.join('\n'));
+		const importing = desk.upload('/bill/payers?/import', {}, 'file', 'payers.csv', people.join('\n'));
 		await until(
 			'it has begun',
 			async () => {

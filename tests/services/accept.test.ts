@@ -140,7 +140,7 @@ describe('a till', () => {
 });
 
 describe('payers and groups', () => {
-	const load = (content: string) => desk.upload('/accept/payers?/import', {}, 'file', 'payers.csv', content);
+	const load = (content: string) => desk.upload('/bill/payers?/import', {}, 'file', 'payers.csv', content);
 	it('are taken in from a file whole or not at all, each fault by its line', async () => {
 		const wrong = await load('name,mail,country\nA,not mail,BE\nB,b@x.example,XX\nC,b@x.example,\n');
 		expect(says(wrong)).toMatch(/Line 2, mail.*Line 3, country/);
@@ -151,7 +151,7 @@ describe('payers and groups', () => {
 			'name,mail,country,online,groups\nAstrid School,office@astrid.example,BE,no,Schools;Music\nAna,ana@payer.example,DE,yes,\n';
 		expect(says(await load(sound))).toMatch(/2 new, 0 known payers; new groups Schools, Music/);
 		expect(says(await load(sound))).toMatch(/0 new, 2 known/);
-		expect(await text('/accept/payers?q=astrid')).toContain('Music, Schools');
+		expect(await text('/bill/payers?q=astrid')).toContain('Music, Schools');
 	});
 	it('are known by mail at the payer’s page, and kept while an offer asks for their group', async () => {
 		const file = await exported();
@@ -176,25 +176,25 @@ describe('payers and groups', () => {
 			await offered('no@body.example')
 		]).toEqual([true, false, false]);
 		const [group] = await rows<{ id: string }>(world, `SELECT id FROM payer_groups WHERE name = 'Schools'`);
-		expect(says(await desk.act('/accept/payers?/ungroup', { id: group!.id }))).toMatch(
+		expect(says(await desk.act('/bill/payers?/ungroup', { id: group!.id }))).toMatch(
 			/Offers of Web shop ask for it|ask for this group/
 		);
 		expect((await desk.act(`${shop}/history`, { number: '1' })).type).toBe('success');
 	});
 	it('can be added, changed and removed by hand', async () => {
 		const save = (form: Record<string, string>) =>
-			desk.act('/accept/payers?/save', { country: '', online: '', ...form });
+			desk.act(`/bill/payers/${form.id ?? 'new'}?/save`, { country: '', online: '', ...form });
 		expect(says(await save({ name: '', mail: 'x' }))).toMatch(/Give the payer/);
 		expect(says(await save({ name: 'Twin', mail: 'ANA@payer.example' }))).toMatch(/Ana has this mail address/);
-		expect((await save({ name: 'Lotte', mail: 'lotte@payer.example' })).type).toBe('success');
+		expect((await save({ name: 'Lotte', mail: 'lotte@payer.example' })).type).toBe('redirect');
 		const [row] = await rows<{ id: string }>(world, `SELECT id FROM payers WHERE name = 'Lotte'`);
 		await save({ id: row!.id, name: 'Lotte de Wit', mail: 'lotte@payer.example', country: 'nl' });
 		expect(await rows(world, `SELECT name, country FROM payers WHERE id = ?`, [row!.id])).toEqual([
 			{ name: 'Lotte de Wit', country: 'NL' }
 		]);
-		await desk.act('/accept/payers?/remove', { id: row!.id });
+		await desk.act(`/bill/payers/${row!.id}?/remove`, {});
 		expect(await rows(world, `SELECT id FROM payers WHERE id = ?`, [row!.id])).toEqual([]);
-		expect(says(await desk.act('/accept/payers?/group', { group: 'schools' }))).toMatch(/already/);
+		expect(says(await desk.act('/bill/payers?/group', { group: 'schools' }))).toMatch(/already/);
 	});
 });
 

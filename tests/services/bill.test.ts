@@ -60,3 +60,365 @@ describe('an invoice', () => {
 		expect(await rows(world, 'SELECT SUM(minor) AS sum FROM places')).toEqual([{ sum: 2420 }]);
 	});
 });
+
+describe('numbers', () => {
+	it('have no gap and no double when many approve at once, and approving twice is once', async () => {
+		const payer = await bill.payer({ name: 'Lotte de Wit', mail: 'lotte@payer.example' });
+		const ids: number[] = [];
+		for (let n = 0; n < 12; n++) ids.push(await bill.invoice(payer, [{ text: 'Rehair', price: '64.00' }]));
+		await Promise.all(ids.flatMap((id) => [bill.act(id, 'approve'), bill.act(id, 'approve')]));
+		const numbers = (await Promise.all(ids.map((id) => bill.row(id)))).map((row) => row.number).sort();
+		expect(new Set(numbers).size).toBe(12);
+		const all = await rows<{ number: string }>(
+			world,
+			`SELECT number FROM invoices WHERE number LIKE 'INV-%' ORDER BY number`
+		);
+		expect(all.map((row) => Number(row.number.slice(-4)))).toEqual(all.map((_, at) => at + 1));
+		const voided = await bill.act(ids[0]!, 'void', { reason: 'Written twice' });
+		expect(voided.type).toBe('success');
+		expect(await bill.row(ids[0]!)).toMatchObject({ state: 'void', open: 0, number: (await bill.row(ids[0]!)).number });
+		for (const id of ids.slice(1)) await bill.act(id, 'void', { reason: 'Only a test' });
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+	it('survive a kill between number and store', async () => {
+		const payer = await bill.payer({ name: 'Kill Test', mail: 'kill@payer.example' });
+		const ids: number[] = [];
+		for (let n = 0; n < 6; n++) ids.push(await bill.invoice(payer, [{ text: 'Setup', price: '10.00' }]));
+		const acts = ids.map((id) => bill.act(id, 'approve').catch(() => undefined));
+		await new Promise((next) => setTimeout(next, 12));
+		await world.app.kill();
+		await Promise.all(acts);
+		await world.app.start();
+		for (const id of ids) await bill.act(id, 'approve');
+		const all = await rows<{ number: string }>(
+			world,
+			`SELECT number FROM invoices WHERE number LIKE 'INV-%' ORDER BY number`
+		);
+		expect(all.map((row) => Number(row.number.slice(-4)))).toEqual(all.map((_, at) => at + 1));
+	});
+});
+
+describe('a draft', () => {
+	it('is not approved while something is wrong, and says what', async () => {
+		const payer = await bill.payer({
+			name: 'Ana',
+			company: 'Ana Müller GmbH',
+			mail: 'ana-gmbh@payer.example',
+			country: 'DE'
+		});
+		const id = await bill.invoice(payer, [{ text: 'Lesson', price: '30.00', category: 'exempt', rate: 0 }]);
+		expect(JSON.stringify((await bill.act(id, 'approve')).data)).toMatch(
+			/Say why it is exempt.*address: street, city and country/
+		);
+		const empty = await bill.invoice(payer, []);
+		expect(JSON.stringify((await bill.act(empty, 'approve')).data)).toMatch(/There is no line/);
+		const dues = await bill.invoice(payer, [{ text: 'Bow', price: '100.00' }], {
+			content: { billTo: { name: 'Ana' }, dues: { kind: 'by hand', dues: [{ day: '2027-01-01', minor: 4000 }] } }
+		});
+		expect(JSON.stringify((await bill.act(dues, 'approve')).data)).toMatch(/dues add up to/);
+		const swiss = await bill.invoice(payer, [{ text: 'Bow', price: '100.00' }], {
+			currency: 'CHF',
+			content: { billTo: { name: 'Ana' } }
+		});
+		expect(JSON.stringify((await bill.act(swiss, 'approve')).data)).toMatch(/does not take CHF/);
+		expect((await bill.row(swiss)).number).toBe('');
+	});
+	it('is not overwritten by whoever saw an older one', async () => {
+		const payer = await bill.payer({ name: 'Two Hands', mail: 'two@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'First', price: '10.00' }]);
+		const again = await desk.act(`/bill/invoices/${id}?/save`, {
+			draft: JSON.stringify({
+				revision: 0,
+				payerId: payer,
+				tillId: null,
+				currency: 'EUR',
+				until: '',
+				content: { lines: [] }
+			})
+		});
+		expect(again).toMatchObject({ type: 'failure', status: 409 });
+		expect(JSON.stringify(again.data)).toMatch(/Somebody else changed/);
+		expect((await bill.row(id)).total).toBe(1000);
+		await bill.act(id, 'remove');
+		expect(await bill.row(id)).toBeUndefined();
+	});
+	it('refuses quantities and sums that are none', async () => {
+		const payer = await bill.payer({ name: 'Big', mail: 'big@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'A million strings', quantity: '1000000', price: '12.10' }]);
+		expect((await bill.row(id)).total).toBe(1_210_000_000);
+		const zero = await bill.invoice(payer, [{ text: 'Nothing', quantity: '0', price: '12.10' }]);
+		expect(JSON.stringify((await bill.act(zero, 'approve')).data)).toMatch(/more than nothing/);
+		const free = await bill.invoice(payer, [
+			{ text: 'Gift', price: '10.00', discount: { kind: 'sum', minor: 99_999 } }
+		]);
+		expect(JSON.stringify((await bill.act(free, 'approve')).data)).toMatch(/total is nothing/);
+	});
+});
+
+describe('credit, part and over-payment', () => {
+	it('keeps open = total − placed − credited, and what is too much as the payer’s credit', async () => {
+		const payer = await bill.payer({ name: 'Credit Payer', mail: 'credit@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'Case', price: '100.00' }], {
+			content: { dues: { kind: 'deposit', deposit: { ppm: 300_000 }, days: 0, rest: 30 } }
+		});
+		await bill.act(id, 'approve');
+		const take = (amount: string, key: string) =>
+			bill.act(id, 'receive', { amount, how: 'cash', day: today(), note: '', key: `bill-key-${key}` });
+		expect((await take('30.00', 'a1')).type).toBe('success');
+		expect((await take('30.00', 'a1')).type).toBe('success');
+		expect(await bill.row(id)).toMatchObject({ placed: 3000, open: 7000, state: 'part paid' });
+		const note = await bill.act(id, 'creditNote');
+		const credit = Number(/invoices\/(\d+)/.exec(note.location!)![1]);
+		expect((await bill.act(credit, 'approve')).type).toBe('success');
+		// credited whole: what was paid stands as credit
+		expect(await bill.row(id)).toMatchObject({ placed: 0, credited: 10_000, open: 0 });
+		expect(await rows(world, 'SELECT SUM(unplaced) AS sum FROM payments WHERE payer_id = ?', [payer])).toEqual([
+			{ sum: 3000 }
+		]);
+		const next = await bill.invoice(payer, [{ text: 'Rosin', price: '20.00' }]);
+		await bill.act(next, 'approve');
+		expect((await bill.act(next, 'credit')).type).toBe('success');
+		expect(await bill.row(next)).toMatchObject({ state: 'paid', open: 0 });
+		expect(await rows(world, 'SELECT SUM(unplaced) AS sum FROM payments WHERE payer_id = ?', [payer])).toEqual([
+			{ sum: 1000 }
+		]);
+		expect(JSON.stringify((await bill.act(id, 'creditNote')).data ?? {})).toMatch(/credited whole/);
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+	it('a refund takes places back, and what was paid is open again', async () => {
+		const payer = await bill.payer({ name: 'Refund Payer', mail: 'refund@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'Strings', price: '84.50' }]);
+		await bill.act(id, 'send', { mail: 'on' });
+		const { token } = await bill.row(id);
+		const paying = await new Desk(world).act(`${world.app.address}/invoice/${token}?/pay`, {});
+		await desk.giveCard(paying.location!, CARDS.approved);
+		await until('it is paid', async () => (await bill.row(id)).state === 'paid');
+		const [payment] = await rows<{ id: number }>(world, 'SELECT payment_id AS id FROM places WHERE invoice_id = ?', [
+			id
+		]);
+		await desk.act(`/takings/payments/${payment!.id}?/refund`, { amount: '30.00', key: 'bill-refund-1' });
+		await until('it is open again', async () => (await bill.row(id)).open === 3000);
+		expect(await bill.row(id)).toMatchObject({ placed: 5450, state: 'part paid' });
+		expect((await bill.mail('refund@payer.example', /Refunded/)).text).toContain('30.00 EUR');
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+});
+
+describe('a quote', () => {
+	it('is sent, opened, accepted once by its payer, and becomes the invoice', async () => {
+		const payer = await bill.payer({ name: 'Quote Payer', mail: 'quote@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'New bridge', price: '385.00' }], {
+			kind: 'quote',
+			content: { dues: { kind: 'deposit', deposit: { ppm: 300_000 }, days: 0, rest: 30 } }
+		});
+		expect((await bill.act(id, 'send', { mail: 'on' })).type).toBe('success');
+		const link = /https?:\/\/\S+\/invoice\/\S+/.exec((await bill.mail('quote@payer.example', /Quote/)).text)![0];
+		const payersOwn = new Desk(world);
+		await payersOwn.get(link);
+		expect((await bill.row(id)).state).toBe('opened');
+		expect((await payersOwn.act(`${link}?/answer`, { name: '', answer: 'accepted' })).type).toBe('failure');
+		const accepted = await Promise.all([
+			payersOwn.act(`${link}?/answer`, { name: 'Quinten Payer', answer: 'accepted' }),
+			new Desk(world).act(`${link}?/answer`, { name: 'Quinten Payer', answer: 'accepted' })
+		]);
+		expect(new Set(accepted.map((one) => one.location)).size).toBe(1);
+		const { madeId } = await bill.row(id);
+		expect(await bill.row(madeId!)).toMatchObject({ total: 38_500, open: 38_500, state: 'approved' });
+		const dues = await rows<{ minor: number }>(
+			world,
+			'SELECT minor FROM invoice_dues WHERE invoice_id = ? ORDER BY n',
+			[madeId]
+		);
+		expect(dues.map((one) => one.minor)).toEqual([11_550, 26_950]);
+		// the first due is what may be paid at once
+		const paying = await payersOwn.act(`${world.app.address}${accepted[0]!.location!.split('?')[0]}?/pay`, {});
+		expect(await (await payersOwn.get(paying.location!)).text()).toContain('115.50');
+		// declined and expired ones are no more accepted
+		const other = await bill.invoice(payer, [{ text: 'Bow', price: '50.00' }], { kind: 'quote' });
+		await bill.act(other, 'send', { mail: 'on' });
+		await bill.act(other, 'answer', { who: 'Quinten', answer: 'declined' });
+		expect(JSON.stringify((await bill.act(other, 'answer', { who: 'Quinten', answer: 'accepted' })).data)).toMatch(
+			/declined/
+		);
+	});
+});
+
+describe('money that nobody claims', () => {
+	let invoice: number;
+	beforeAll(async () => {
+		const payer = await bill.payer({ name: 'Collège Sainte-Cécile', mail: 'compta@cecile-school.example' });
+		invoice = await bill.invoice(payer, [{ text: 'Setup of eight violins', price: '640.05' }]);
+		await bill.act(invoice, 'approve');
+	});
+	const incoming = (amount: string, more: Record<string, string>, key: string) =>
+		methods().then((method) =>
+			desk.act('/takings/unplaced/new', {
+				amount,
+				currency: 'EUR',
+				day: today(),
+				method,
+				key: `incoming-${key}`,
+				...more
+			})
+		);
+	const methods = async () => (await rows<{ id: string }>(world, 'SELECT id FROM offline_methods LIMIT 1'))[0]!.id;
+	it('is placed by itself where its reference proves what it is for', async () => {
+		const { creditorReference } = await bill.row(invoice);
+		const answer = await incoming(
+			'40.05',
+			{ text: `thanks ${creditorReference.replace(/(.{4})/g, '$1 ')}`, from: 'Compta' },
+			'sure-0001'
+		);
+		expect(answer.location).toMatch(/placed\+by\+its\+reference|placed%20by%20its%20reference/);
+		expect(await bill.row(invoice)).toMatchObject({ placed: 4005, open: 60_000 });
+	});
+	it('is suggested with its reasons, placed, split, and taken back', async () => {
+		const { number } = await bill.row(invoice);
+		const answer = await incoming(
+			'600.00',
+			{ text: `facture ${number}`, from: 'College Sainte Cecile', iban: 'BE68 5390 0754 7034' },
+			'likely-01'
+		);
+		const id = /unplaced\/(\d+)/.exec(answer.location!)![1]!;
+		expect(await rows(world, 'SELECT unplaced FROM payments WHERE id = ?', [id])).toEqual([{ unplaced: 60_000 }]);
+		const { money } = await desk.data<{
+			money: { suggestions: { isSure: boolean; reasons: string[]; parts: { invoiceId: number; minor: number }[] }[] };
+		}>(`/takings/unplaced/${id}`);
+		expect(money.suggestions[0]!.parts).toMatchObject([{ invoiceId: invoice, minor: 60_000 }]);
+		expect(money.suggestions[0]!.reasons.join()).toMatch(
+			/its number stands in the text.*exactly what is open.*the payer’s name/
+		);
+		const tooMuch = await desk.act(`/takings/unplaced/${id}?/place`, { [`part-${invoice}`]: '600.01' });
+		expect(JSON.stringify(tooMuch.data)).toMatch(/more than is left|is open on/);
+		expect((await desk.act(`/takings/unplaced/${id}?/suggested`, { part: `${invoice}:60000` })).type).toBe('success');
+		expect(await bill.row(invoice)).toMatchObject({ state: 'paid', open: 0 });
+		expect((await desk.act(`/takings/unplaced/${id}?/back`, { invoice: String(invoice) })).type).toBe('success');
+		expect(await bill.row(invoice)).toMatchObject({ state: 'part paid', open: 60_000 });
+		// set aside it is nobody’s, and can be taken back
+		await desk.act(`/takings/unplaced/${id}?/aside`, { on: 'yes', reason: 'a loan between friends' });
+		expect(await rows(world, 'SELECT unplaced FROM payments WHERE id = ?', [id])).toEqual([{ unplaced: 0 }]);
+		await desk.act(`/takings/unplaced/${id}?/aside`, {});
+		expect(await rows(world, 'SELECT unplaced FROM payments WHERE id = ?', [id])).toEqual([{ unplaced: 60_000 }]);
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+});
+
+describe('the payer’s own page', () => {
+	it('shows all that is owed and pays it at once, by a signed link or a code', async () => {
+		const payer = await bill.payer({ name: 'Own Page', mail: 'own@payer.example' });
+		for (const price of ['10.00', '20.00', '30.00']) {
+			const id = await bill.invoice(payer, [{ text: 'Lesson', price }]);
+			await bill.act(id, 'approve');
+		}
+		const hand = new Desk(world);
+		await hand.act(`${world.app.address}/owed?/code`, { mail: 'own@payer.example' });
+		const code = /\d{3} \d{3}/.exec((await bill.mail('own@payer.example', /code/i)).text)![0];
+		expect(
+			(await hand.act(`${world.app.address}/owed?/enter`, { mail: 'own@payer.example', code: '000 000' })).type
+		).toBe('failure');
+		expect((await hand.act(`${world.app.address}/owed?/enter`, { mail: 'own@payer.example', code })).location).toBe(
+			'/owed/mine'
+		);
+		const page = await (await hand.get('/owed/mine')).text();
+		expect(page).toContain('60.00');
+		const paying = await hand.act(`${world.app.address}/owed/mine?/pay`, { currency: 'EUR', all: 'yes' });
+		await desk.giveCard(paying.location!, CARDS.approved);
+		await until(
+			'all is paid',
+			async () =>
+				(await rows<{ open: number }>(world, 'SELECT SUM(open) AS open FROM invoices WHERE payer_id = ?', [payer]))[0]!
+					.open === 0
+		);
+		expect(
+			(
+				await rows<{ n: number }>(
+					world,
+					'SELECT COUNT(*) AS n FROM places p JOIN invoices i ON i.id = p.invoice_id WHERE i.payer_id = ?',
+					[payer]
+				)
+			)[0]!.n
+		).toBe(3);
+		expect((await new Desk(world).get(`/owed/${payer}.forged`)).status).toBe(404);
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+	it('keeps the books and takes the person out when they are removed', async () => {
+		const payer = await bill.payer({
+			name: 'Leaving Person',
+			mail: 'leaving@payer.example',
+			phone: '+32 9 555 01 99',
+			notes: 'likes tea'
+		});
+		const id = await bill.invoice(payer, [{ text: 'Rosin', price: '9.00' }]);
+		await bill.act(id, 'approve');
+		expect(JSON.stringify((await desk.act(`/bill/payers/${payer}?/remove`, {})).data)).toMatch(/owes something/);
+		await bill.act(id, 'receive', { amount: '9.00', how: 'cash', day: today(), note: '', key: 'leaving-key-1' });
+		expect((await desk.act(`/bill/payers/${payer}?/remove`, {})).type).toBe('redirect');
+		const [row] = await rows<Record<string, string>>(
+			world,
+			'SELECT name, mail, phone, notes FROM payers WHERE id = ?',
+			[payer]
+		);
+		expect(row).toMatchObject({ mail: '', phone: '', notes: '' });
+		expect(row!.name).toMatch(/Removed payer/);
+		expect(await bill.row(id)).toMatchObject({ state: 'paid', total: 900 });
+	});
+});
+
+describe('mail', () => {
+	const outbox = (to: string) =>
+		rows<{ id: number; state: string; tries: number; says: string }>(
+			world,
+			'SELECT id, state, tries, says FROM outbox WHERE to_address = ? ORDER BY id',
+			[to]
+		);
+	const sendTo = async (mail: string) => {
+		const payer = await bill.payer({ name: 'Mail Payer', mail });
+		const id = await bill.invoice(payer, [{ text: 'Rosin', price: '9.00' }]);
+		await bill.act(id, 'send', { mail: 'on' });
+		return id;
+	};
+	const fault = (faults: object) => world.at('mailbox', 'faults', faults);
+	it('that one address is refused is told, and goes out when the address was mended', async () => {
+		await fault({ refuses: ['bounced@payer.example'] });
+		await sendTo('bounced@payer.example');
+		await until('it is refused', async () => (await outbox('bounced@payer.example'))[0]?.state === 'refused');
+		await fault({});
+		const [row] = await outbox('bounced@payer.example');
+		await desk.act(`/bill/messages/${row!.id}`, {});
+		await bill.mail('bounced@payer.example', /Invoice/);
+		expect(await bill.mails('bounced@payer.example')).toHaveLength(1);
+	});
+	it('waits while the server is down, and goes out once', async () => {
+		await fault({ down: true });
+		await sendTo('later@payer.example');
+		await until(
+			'it was tried',
+			async () =>
+				((await outbox('later@payer.example'))[0]?.tries ?? 0) > 0 &&
+				(await outbox('later@payer.example'))[0]?.state === 'waiting'
+		);
+		await fault({});
+		const [row] = await outbox('later@payer.example');
+		await desk.act(`/bill/messages/${row!.id}`, {});
+		await bill.mail('later@payer.example', /Invoice/);
+		expect(await bill.mails('later@payer.example')).toHaveLength(1);
+	});
+	it('is told as not known when the connection drops after all of it was given, and not sent twice', async () => {
+		await fault({ dropsAfterData: true });
+		await sendTo('unknown@payer.example');
+		await until('it is not known', async () => (await outbox('unknown@payer.example'))[0]?.state === 'unknown');
+		await fault({});
+		await new Promise((next) => setTimeout(next, 600));
+		expect(await bill.mails('unknown@payer.example')).toHaveLength(1);
+		// sending the invoice again is the same cause: nothing goes out by itself
+		const [{ id }] = (await rows<{ id: number }>(
+			world,
+			`SELECT invoice_id AS id FROM outbox WHERE to_address = 'unknown@payer.example'`
+		)) as [{ id: number }];
+		await bill.act(id, 'send', { mail: 'on' });
+		expect(await outbox('unknown@payer.example')).toHaveLength(1);
+	});
+});
+
+/** Today as the business writes it. */
+const today = () => new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Brussels' }).format(new Date());

@@ -206,7 +206,7 @@ describe('a full card number', () => {
 		const odd = card.replaceAll(' ', '/');
 		expect(
 			(
-				await desk.act('/accept/payers?/save', {
+				await desk.act('/bill/payers/new?/save', {
 					name: `Ann ${card}`,
 					mail: 'ann@payer.example',
 					country: 'BE',
@@ -214,9 +214,9 @@ describe('a full card number', () => {
 				})
 			).type
 		).toBe('success');
-		await desk.act('/accept/payers?/group', { group: `Paid by ${odd}` });
+		await desk.act('/bill/payers?/group', { group: `Paid by ${odd}` });
 		await desk.upload(
-			'/accept/payers?/import',
+			'/bill/payers?/import',
 			{},
 			'file',
 			`${digits}.csv`,

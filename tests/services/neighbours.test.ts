@@ -100,7 +100,7 @@ describe('very many rows at once', () => {
 			(_, n) => `Payer ${n},payer${n}@many.example,BE,yes,${n % 2 ? 'Pupils' : 'Schools;Pupils'}`
 		);
 		const file = (list: string[]) => ['name,mail,country,online,groups', ...list].join('\n');
-		const give = (list: string[]) => desk.upload('/accept/payers?/import', {}, 'file', 'payers.csv', file(list));
+		const give = (list: string[]) => desk.upload('/bill/payers?/import', {}, 'file', 'payers.csv', file(list));
 		const wrong = await give([...people, 'Nobody,no mail,BE,yes,']);
 		expect(JSON.stringify(wrong.data)).toContain('Line 3002, mail');
 		expect(await rows(world, 'SELECT COUNT(*) AS n FROM payers')).toEqual([{ n: 0 }]);

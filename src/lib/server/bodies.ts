@@ -9,7 +9,7 @@ interface Taken {
 
 /** Routes of the desk that take files; everything else of it takes forms. */
 const FILES: Readonly<Record<string, number>> = {
-	'/(desk)/accept/payers': BODY.payersFile,
+	'/(desk)/bill/payers': BODY.payersFile,
 	'/(desk)/accept/tills/[slug]/file': BODY.lineUpFile
 };
 const STREAMED: Readonly<Record<string, number>> = { '/(desk)/connect/files': BODY.settlementFile };

@@ -16,6 +16,8 @@
 		asksNote: 'no' | 'may' | 'must';
 		delivers: boolean;
 		tellsOutside: 'never' | 'at once' | 'once it is paid';
+		gratuityShares: string;
+		gratuityOwn: boolean;
 		landing: string;
 		heading: string;
 		button: string;
@@ -290,6 +292,24 @@
 					<option>never</option><option>at once</option><option>once it is paid</option>
 				</select>{/snippet}
 		</Field>
+		<Field
+			label="A gratuity, in per cent"
+			wrong={errors.gratuityShares}
+			help={{
+				what: 'Shares of the total that the payer may add for whoever served them. It is no part of the order, and is refunded last. Empty: none is offered.',
+				looks: '5 10 12.5'
+			}}
+		>
+			{#snippet children(attributes)}<input
+					{...attributes}
+					name="gratuityShares"
+					bind:value={values.gratuityShares}
+				/>{/snippet}
+		</Field>
+		<label class="mt-2 inline-flex min-h-6 items-center gap-2"
+			><input type="checkbox" name="gratuityOwn" bind:checked={values.gratuityOwn} /> The payer may name a gratuity of their
+			own</label
+		>
 		<Field
 			label="After paying, on to"
 			wrong={errors.landing}

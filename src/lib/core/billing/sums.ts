@@ -256,6 +256,16 @@ export function sumsWorking(sums: BillSums, pricing: BillInput['pricing'], local
 /** A gratuity as a share of the total, half-up. */
 export const gratuityOf = (totalMinor: number, ppm: number): number => percentOf(totalMinor, ppm);
 
+/** Shares as an administrator types them, `5 10 12.5`, in parts per million. */
+export const gratuityShares = (text: string): number[] => [
+	...new Set(
+		text
+			.split(/[\s;]+/)
+			.map((one) => Math.round(parseFloat(one.replace(',', '.')) * 10_000))
+			.filter((ppm) => ppm > 0 && ppm <= PPM)
+	)
+];
+
 /**
  * A sum that is paid in cash, to the nearest coin, halves away from zero.
  * @param coin the smallest coin in minor units: 5 for CHF

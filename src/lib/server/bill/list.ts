@@ -342,3 +342,6 @@ function owedVerdict(
 	}
 	return parts;
 }
+
+/** Invoices, quotes and credit notes whose number or outside reference begins like a text. */
+export { findInvoices } from '../db';

@@ -98,8 +98,10 @@ export async function sendMail(transport: Transporter, form: MessageSettings, ma
 			message = ''
 		} = error as { responseCode?: number; code?: string; message?: string };
 		const says = message.slice(0, 300);
-		if (responseCode && responseCode >= 500 && code !== 'EAUTH') return { state: 'refused', says };
-		if (responseCode && responseCode >= 400) return { state: 'later', says };
+		// a server that turns us away altogether says nothing about this address
+		if (responseCode && responseCode >= 500 && ['EENVELOPE', 'EMESSAGE'].includes(code))
+			return { state: 'refused', says };
+		if (responseCode) return { state: 'later', says };
 		if (isHanded) return { state: 'unknown', says };
 		return { state: 'later', says };
 	}

@@ -18,6 +18,7 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 				{ name: 'All payments', href: '/takings', state: many(all) },
 				{ name: 'By day', href: '/takings/days' },
 				{ name: 'Expected money', href: '/takings/awaited' },
+				{ name: 'Unplaced money', href: '/takings/unplaced' },
 				{ name: 'Record a receipt', href: '/takings/receive' },
 				{ name: 'Outside references', href: '/takings/references' }
 			]

@@ -425,8 +425,8 @@ export const openInvoicesFor = (asked: {
 		 UNION SELECT id FROM invoices WHERE payer_id IN (:payerIds) AND open > 0 LIMIT 400`,
 		{
 			...asked,
-			words: asked.words.length ? asked.words : ['\0'],
-			payerIds: asked.payerIds.length ? asked.payerIds : ['\0']
+			words: asked.words.length ? asked.words : ['?'],
+			payerIds: asked.payerIds.length ? asked.payerIds : ['?']
 		}
 	).then((rows) => (rows.length ? invoices.find({ id: rows.map((row) => row.id) }) : []));
 
@@ -531,8 +531,25 @@ export const paymentsOfPayer = async (payerId: string, mail: string, limit: numb
 		`SELECT id, created_at FROM (SELECT id, created_at FROM payments WHERE payer_id = :payerId AND payer_id IS NOT NULL ORDER BY created_at DESC LIMIT :limit)
 		 UNION SELECT id, created_at FROM (SELECT id, created_at FROM payments WHERE payer_mail = :mail AND payer_mail <> '' ORDER BY id DESC LIMIT :limit)
 		 ORDER BY created_at DESC, id DESC LIMIT :limit`,
-		{ payerId, mail: mail || '\0', limit }
+		{ payerId, mail: mail || '?', limit }
 	);
 	const found = rows.length ? await payments.find({ id: rows.map((row) => row.id) }) : [];
 	return rows.flatMap((row) => found.find((one) => one.id === row.id) ?? []);
 };
+
+/** One page of the outbox, the newest first. */
+export async function pageOfOutbox(
+	state: OutboxRow['state'] | undefined,
+	before: number | undefined
+): Promise<{ rows: OutboxRow[]; more: boolean }> {
+	const where: Record<string, unknown> = {};
+	if (state) where.state = state;
+	if (before) where.id = { [Op.lt]: before };
+	const rows = (await outbox.model.findAll({
+		where: where as never,
+		order: [['id', 'DESC']],
+		limit: INVOICE_PAGE + 1,
+		raw: true
+	})) as unknown as OutboxRow[];
+	return { rows: rows.slice(0, INVOICE_PAGE), more: rows.length > INVOICE_PAGE };
+}

@@ -8,6 +8,7 @@ import { orderBehind, readTold, returnAddress } from '$lib/server/payments/order
 import { askAfter } from '$lib/server/payments/charge';
 import { readCard } from '$lib/server/payments/record';
 import { paymentOfToken, requestOfPayment } from '$lib/server/payments/requests';
+import { landingWords } from '$lib/server/bill/landing';
 import { declineWord, languageFor, localeOf, payerWord, type Language } from '$lib/ui/payerWords';
 import { error } from '@sveltejs/kit';
 import QRCode from 'qrcode';
@@ -84,6 +85,8 @@ export const load: PageServerLoad = async ({ params, setHeaders, request, locals
 		failure: sayFailure(payment.failure, language),
 		day: day(payment.capturedAt ?? payment.createdAt),
 		noteAfter: offer ? offerText(offer, language).noteAfter : '',
+		gratuity: payment.gratuity ? formatAmount({ minor: payment.gratuity, currency: payment.currency }, locale) : '',
+		landingText: await landingWords(order.id),
 		refunded: payment.refunded ? formatAmount({ minor: payment.refunded, currency: payment.currency }, locale) : '',
 		again: `/pay/${till.row.slug}?${orderQuery(till.row.slug, order.id, till.key)}${payment.trialId ? `&trial=${payment.trialId}` : ''}`,
 		card:

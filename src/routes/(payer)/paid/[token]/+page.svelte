@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { page } from '$app/state';
 	import PayerPage from '$lib/ui/PayerPage.svelte';
 	import { payerWord, type PayerWord } from '$lib/ui/payerWords';
 	import { invalidateAll } from '$app/navigation';
@@ -204,6 +205,17 @@
 			<p class="quiet mt-3 text-[13px]">{say('receipt')}</p>
 		{/if}
 	</div>
+	{#if !['requested', 'pending', 'authorised', 'failed', 'expired', 'voided'].includes(data.stage)}<p
+			class="mt-3 text-[13px]"
+		>
+			<a class="underline" href="/paid/{page.params.token}/pdf">PDF</a>
+		</p>{/if}
+	{#if data.gratuity}<p class="quiet mt-3 text-[13px]">{say('withGratuity', data.gratuity)}</p>{/if}
+	{#if data.landingText && !['requested', 'failed', 'expired', 'voided'].includes(data.stage)}<p
+			class="mt-4 whitespace-pre-line"
+		>
+			{data.landingText}
+		</p>{/if}
 	{#if data.landing && !['requested', 'failed', 'expired', 'voided'].includes(data.stage)}
 		<p class="mt-5"><a class="underline" href={data.landing}>{say('back', data.shop)}</a></p>
 	{/if}

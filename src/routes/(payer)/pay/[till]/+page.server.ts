@@ -1,6 +1,7 @@
 import { hasCard, methodName, offerText } from '$lib/core/lineup';
 import { countriesIn } from '$lib/core/places';
-import { formatNumber } from '$lib/core/money';
+import { gratuityOf, gratuityShares } from '$lib/core/billing';
+import { AmountError, formatNumber, localDecimal, readTypedAmount } from '$lib/core/money';
 import { ownAddress } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/speak/credentials';
 import { connectorOf, type NextStep } from '$lib/server/connectors';
@@ -141,6 +142,17 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 		countries: look.asksAddress !== 'no' && !address ? countriesIn(locale) : [],
 		// where the order says no country, the business's own is chosen first
 		country: ask.country || held.business.country,
+		gratuity: {
+			shares: gratuityShares(look.gratuityShares).map((ppm) => {
+				const minor = gratuityOf(ask.amount.minor, ppm);
+				return {
+					ppm,
+					percent: `${localDecimal(String(ppm / 10_000), locale)} %`,
+					sum: formatNumber({ minor, currency: ask.amount.currency }, locale)
+				};
+			}),
+			own: look.gratuityOwn
+		},
 		lines: lines.map((line) => ({
 			name: line.name,
 			quantity: line.quantity,
@@ -183,8 +195,31 @@ const Chosen = z.object({
 	told_city: told(80),
 	told_country: z.string().trim().max(2).default(''),
 	told_phone: z.string().trim().max(40).default(''),
-	told_note: told(300)
+	told_note: told(300),
+	/** a share in parts per million, `own`, or nothing */
+	gratuity: z.string().max(20).default(''),
+	gratuity_own: z.string().max(40).default('')
 });
+
+/** What the payer adds for whoever served them, in minor units; undefined where what was typed is no sum. */
+function gratuityOfForm(
+	{ gratuity, gratuity_own: own }: z.infer<typeof Chosen>,
+	{ ask, till }: Visit,
+	locale: string
+): number | undefined {
+	const shares = gratuityShares(till.settings.gratuityShares);
+	if (gratuity && gratuity !== 'own')
+		return shares.includes(Number(gratuity)) ? gratuityOf(ask.amount.minor, Number(gratuity)) : 0;
+	if (!till.settings.gratuityOwn || !own.trim()) return 0;
+	try {
+		const { minor } = readTypedAmount(own, ask.amount.currency, { locale, zero: true }).amount;
+		// more than was asked is a slip of the hand
+		return minor <= ask.amount.minor ? minor : undefined;
+	} catch (error) {
+		if (!(error instanceof AmountError)) throw error;
+		return undefined;
+	}
+}
 
 export const actions: Actions = {
 	default: async ({ request, params, url, cookies, locals }) => {
@@ -195,6 +230,8 @@ export const actions: Actions = {
 		const read = Chosen.safeParse(Object.fromEntries(await request.formData()));
 		if (!read.success) return fail(400, { says: t('incomplete') });
 		const { way, token } = read.data;
+		const gratuity = gratuityOfForm(read.data, seen, localeOf(language, request.headers.get('accept-language') ?? ''));
+		if (gratuity === undefined) return fail(400, { says: t('badGratuity') });
 		keepWay(cookies, params.till, seen.ask.reference, way);
 		const offered = seen.offered.find((one) => one.offer.id === way);
 		if (!offered)
@@ -239,7 +276,8 @@ export const actions: Actions = {
 			trial: seen.trial,
 			offered,
 			details,
-			creditorReference: seen.told.creditorReference
+			creditorReference: seen.told.creditorReference,
+			gratuity
 		};
 		const choice =
 			offered.carrier.kind === 'connection'

@@ -87,6 +87,22 @@
 	{#if errors[`told_${name}`]}<span class="wrong" id="wrong-{name}" role="alert">{errors[`told_${name}`]}</span>{/if}
 {/snippet}
 {#snippet details()}
+	{#if data.gratuity.shares.length || data.gratuity.own}
+		<fieldset class="mt-3">
+			<legend class="text-[13px] font-semibold">{t('gratuity')}</legend>
+			<div class="mt-1 flex flex-wrap gap-2 text-[13px]">
+				<label class="share"><input type="radio" name="gratuity" value="" checked /> {t('noGratuity')}</label>
+				{#each data.gratuity.shares as one (one.ppm)}<label class="share"
+						><input type="radio" name="gratuity" value={one.ppm} /> {one.percent}, {one.sum}</label
+					>{/each}
+				{#if data.gratuity.own}<label class="share"
+						>{#if data.gratuity.shares.length}<input type="radio" name="gratuity" value="own" />{/if}
+						{t('ownGratuity', data.sum.currency)}
+						<input name="gratuity_own" inputmode="decimal" class="!w-20" /></label
+					>{/if}
+			</div>
+		</fieldset>
+	{/if}
 	{#if data.asks.address !== 'no'}
 		{@const must = data.asks.address === 'must'}
 		<fieldset class="mt-3">
@@ -275,6 +291,15 @@
 	.act[disabled] {
 		opacity: 0.7;
 		cursor: default;
+	}
+	.share {
+		display: inline-flex;
+		align-items: center;
+		gap: 6px;
+		min-height: 32px;
+		border: 1px solid var(--rule-strong);
+		border-radius: 3px;
+		padding: 4px 10px;
 	}
 	.choose {
 		color: light-dark(var(--till), var(--brass));

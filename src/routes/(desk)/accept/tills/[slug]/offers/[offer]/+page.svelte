@@ -472,7 +472,7 @@
 						<div class="ticks">
 							{#each Object.entries(data.groups) as [id, name] (id)}<label
 									><input type="checkbox" name="groups" value={id} bind:group={$form.groups} /> {name}</label
-								>{:else}<a class="why" href="/accept/payers">Make a group of payers first</a>{/each}
+								>{:else}<a class="why" href="/bill/payers">Make a group of payers first</a>{/each}
 						</div>
 					</Rule>
 					<Rule

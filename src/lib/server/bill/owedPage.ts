@@ -1,0 +1,122 @@
+import { purposeOf } from '../../core/billing';
+import { inZone } from '../../core/calendar';
+import { methodName } from '../../core/lineup';
+import { formatAmount } from '../../core/money';
+import { theBusiness, today } from '../connect/business';
+import { creditOf, db, owedSums, paymentsOfPayer, requestsOf, write, type PayerRow } from '../db';
+import { audit } from '../access';
+import { tell } from '../signals/live';
+import { contentOf } from './drafts';
+import { longDay } from './payerDoc';
+import { stateOfQuote } from './quotes';
+
+/** All that a payer owes, has paid, and what was said to them, as they see it. */
+export async function owedPage(payer: PayerRow, locale: string) {
+	const [business, day, sums, invoices, payments, credit, messages] = await Promise.all([
+		theBusiness(),
+		today(),
+		owedSums(payer.id),
+		db.invoices.find({ payerId: payer.id }, { order: [['id', 'DESC']], limit: 100 }),
+		paymentsOfPayer(payer.id, payer.mail, 40),
+		creditOf(payer.id),
+		db.outbox.find({ payerId: payer.id, channel: 'page' }, { order: [['id', 'DESC']], limit: 10 })
+	]);
+	const say = (minor: number, currency: string) => formatAmount({ minor, currency }, locale);
+	const dayOf = (at: number) => longDay(inZone(new Date(at), business.timeZone).day, locale);
+	const tokens = await requestsOf(payments.map((one) => one.id));
+	const open = invoices
+		.filter((one) => one.open > 0)
+		.sort((a, b) => (a.nextDue < b.nextDue ? -1 : a.nextDue > b.nextDue ? 1 : a.id - b.id));
+	return {
+		name: payer.company || payer.name,
+		owed: sums
+			.filter((one) => one.open > 0)
+			.map((one) => ({
+				currency: one.currency,
+				sum: say(one.open, one.currency),
+				rest: one.open - one.promised > 0 ? say(one.open - one.promised, one.currency) : '',
+				coming: one.promised ? say(one.promised, one.currency) : '',
+				invoices: open
+					.filter((invoice) => invoice.currency === one.currency)
+					.map((invoice) => ({
+						id: invoice.id,
+						token: invoice.token,
+						number: invoice.number,
+						purpose: purposeOf(contentOf(invoice).lines),
+						open: say(invoice.open, invoice.currency),
+						due: longDay(invoice.nextDue, locale),
+						isLate: invoice.nextDue < day,
+						coming: invoice.promised ? say(invoice.promised, invoice.currency) : ''
+					}))
+			})),
+		quotes: invoices
+			.filter((one) => one.kind === 'quote' && ['sent', 'opened'].includes(stateOfQuote(one, day)))
+			.map((one) => ({
+				token: one.token,
+				number: one.number,
+				total: say(one.total, one.currency),
+				until: longDay(one.until, locale)
+			})),
+		paid: payments
+			.filter((one) => one.taken > 0)
+			.map((one) => ({
+				sum: say(one.taken, one.currency),
+				reference: one.reference,
+				day: dayOf(one.capturedAt ?? one.createdAt),
+				method: methodName(one.method as never),
+				token: tokens.get(one.id)?.token ?? '',
+				refunded: one.refunded ? say(one.refunded, one.currency) : ''
+			})),
+		documents: invoices
+			.filter((one) => one.approvedAt !== null && one.kind !== 'quote')
+			.map((one) => ({
+				token: one.token,
+				number: one.number,
+				kind: one.kind,
+				total: say(one.total, one.currency),
+				day: longDay(one.day, locale)
+			})),
+		credit: credit.map((one) => say(one.minor, one.currency)),
+		messages: messages.map((one) => ({ subject: one.subject, body: one.body, day: dayOf(one.createdAt) })),
+		details: {
+			name: payer.name,
+			company: payer.company,
+			phone: payer.phone,
+			language: payer.language,
+			prefers: payer.prefers
+		}
+	};
+}
+
+/** What a payer changes of themselves. Mail and number stay the business's to change: by them a payer is known. */
+export async function changeOwnDetails(
+	payer: PayerRow,
+	given: { readonly name: string; readonly phone: string; readonly language: string; readonly prefers: string }
+): Promise<boolean> {
+	const name = given.name.trim().slice(0, 100);
+	const phone = given.phone.trim();
+	if (!name || !/^(\+?[\d ()/.-]{5,30})?$/.test(phone)) return false;
+	await write(async (tx) => {
+		const changes = {
+			name,
+			phone,
+			language: ['en', 'nl', 'fr', 'de'].includes(given.language) ? given.language : '',
+			prefers: (given.prefers === 'online' || given.prefers === 'offline' ? given.prefers : '') as PayerRow['prefers']
+		};
+		await db.payers.update({ id: payer.id }, changes, tx);
+		await audit(
+			{
+				by: `${payer.name} (payer)`,
+				kind: 'payer',
+				id: payer.id,
+				name,
+				act: 'changed own details',
+				before: payer,
+				after: { ...payer, ...changes }
+			},
+			tx
+		);
+	});
+	tell('bill');
+	return true;
+}

@@ -1,0 +1,46 @@
+import { endPayerSession, PAYER_COOKIE, payerOfSession, sendCode, takeCode } from '$lib/server/bill/payerAccess';
+import { lookOf } from '$lib/server/bill/payerDoc';
+import { billWord } from '$lib/ui/billWords';
+import { languageFor, type Language } from '$lib/ui/payerWords';
+import { fail, redirect } from '@sveltejs/kit';
+import type { Actions, PageServerLoad } from './$types';
+
+const speak = (request: Request): Language =>
+	languageFor(request.headers.get('accept-language') ?? '', ['en', 'nl', 'fr', 'de']);
+
+export const load: PageServerLoad = async ({ cookies, request, locals, setHeaders }) => {
+	if (await payerOfSession(cookies.get(PAYER_COOKIE))) redirect(303, '/owed/mine');
+	locals.language = speak(request);
+	setHeaders({ 'cache-control': 'no-store' });
+	return { ...(await lookOf(null)), language: speak(request) };
+};
+
+export const actions: Actions = {
+	code: async ({ request, getClientAddress }) => {
+		const language = speak(request);
+		const mail = String((await request.formData()).get('mail') ?? '').trim();
+		if (!/^\S+@\S+\.\S+$/.test(mail)) return fail(400, { says: billWord(language, 'badMail'), mail });
+		if (!(await sendCode(mail, getClientAddress()))) return fail(429, { says: billWord(language, 'tooMany'), mail });
+		return { sent: mail };
+	},
+	enter: async ({ request, cookies, url }) => {
+		const language = speak(request);
+		const form = await request.formData();
+		const mail = String(form.get('mail') ?? '');
+		const token = await takeCode(mail, String(form.get('code') ?? ''));
+		if (!token) return fail(400, { says: billWord(language, 'codeWrong'), sent: mail });
+		cookies.set(PAYER_COOKIE, token, {
+			path: '/',
+			httpOnly: true,
+			sameSite: 'lax',
+			secure: url.protocol === 'https:',
+			maxAge: 30 * 86_400
+		});
+		redirect(303, '/owed/mine');
+	},
+	leave: async ({ cookies }) => {
+		await endPayerSession(cookies.get(PAYER_COOKIE));
+		cookies.delete(PAYER_COOKIE, { path: '/' });
+		redirect(303, '/owed');
+	}
+};

@@ -1,0 +1,71 @@
+import { payOwed } from '$lib/server/bill/collect';
+import { changeOwnDetails, owedPage } from '$lib/server/bill/owedPage';
+import { PAYER_COOKIE, payerOfLink, payerOfSession } from '$lib/server/bill/payerAccess';
+import { lookOf } from '$lib/server/bill/payerDoc';
+import { openLanguage } from '$lib/core/billing';
+import { billWord } from '$lib/ui/billWords';
+import { languageFor, localeOf, type Language } from '$lib/ui/payerWords';
+import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit';
+import type { Actions, PageServerLoad } from './$types';
+
+async function found({
+	params,
+	request,
+	locals,
+	cookies
+}: Pick<RequestEvent, 'request' | 'locals' | 'cookies'> & { params: { token: string } }) {
+	const asked = request.headers.get('accept-language') ?? '';
+	const payer =
+		params.token === 'mine' ? await payerOfSession(cookies.get(PAYER_COOKIE)) : await payerOfLink(params.token);
+	if (!payer && params.token === 'mine') redirect(303, '/owed');
+	const language = (openLanguage(payer?.language ?? '') ?? languageFor(asked, ['en', 'nl', 'fr', 'de'])) as Language;
+	locals.language = language;
+	if (!payer) error(404, { message: billWord(language, 'gone'), help: billWord(language, 'goneHelp') });
+	return { payer, language, locale: localeOf(language, asked) };
+}
+
+export const load: PageServerLoad = async ({ params, request, locals, cookies, setHeaders }) => {
+	const { payer, language, locale } = await found({ params, request, locals, cookies });
+	setHeaders({ 'cache-control': 'no-store' });
+	return {
+		...(await lookOf(null)),
+		language,
+		isSignedIn: params.token === 'mine',
+		page: await owedPage(payer, locale)
+	};
+};
+
+export const actions: Actions = {
+	pay: async ({ params, request, locals, cookies }) => {
+		const { payer, language } = await found({ params, request, locals, cookies });
+		const form = await request.formData();
+		const chosen = form.get('all') === 'yes' ? [] : form.getAll('invoice').map(Number).filter(Number.isSafeInteger);
+		if (form.get('all') !== 'yes' && !chosen.length) return fail(400, { says: billWord(language, 'choose') });
+		const collected = await payOwed(payer.id, String(form.get('currency') ?? ''), chosen);
+		if ('address' in collected) redirect(303, collected.address);
+		return fail(409, {
+			says: billWord(
+				language,
+				collected.problem === 'nothing to pay'
+					? 'owedNothing'
+					: collected.problem === 'on its way'
+						? 'comingAsk'
+						: 'nothingNow'
+			)
+		});
+	},
+	details: async ({ params, request, locals, cookies }) => {
+		const { payer, language } = await found({ params, request, locals, cookies });
+		const form = await request.formData();
+		const of = (name: string) => String(form.get(name) ?? '');
+		const isKept = await changeOwnDetails(payer, {
+			name: of('name'),
+			phone: of('phone'),
+			language: of('language'),
+			prefers: of('prefers')
+		});
+		return isKept
+			? { kept: billWord(language, 'saved') }
+			: fail(400, { says: billWord(language, of('name').trim() ? 'badPhone' : 'nameMissing') });
+	}
+};
