@@ -9,4 +9,9 @@ const world = openWorld(
 	process.env.JUSTPURSE_DATA!,
 	Object.fromEntries(Object.keys(STANDINS).map((name) => [name, process.env[`${name.toUpperCase()}_URL`]!]))
 );
-await prepareDemo(world, process.env.DEMO_REMEMBERED ?? '', (line) => console.log(`  … ${line}`));
+await prepareDemo(
+	world,
+	process.env.DEMO_REMEMBERED ?? '',
+	(line) => console.log(`  … ${line}`),
+	process.env.DEMO_SETTLEMENTS ?? ''
+);

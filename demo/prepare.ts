@@ -1,12 +1,13 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ACCOUNTS, connectAt, NAMES, prepare as readyAt } from '../tests/world/connections.ts';
 import { STANDINS } from '../standins/main.ts';
 import { Desk } from '../tests/world/desk.ts';
-import type { World } from '../tests/world/index.ts';
+import { until, type World } from '../tests/world/index.ts';
 import { CARDS } from '../tests/world/steps.ts';
 import { TILLS } from './lineups.ts';
-import { openDatabase } from '../tests/world/database.ts';
+import { openDatabase, rows } from '../tests/world/database.ts';
+import { billPast, billPresent, setUpBilling } from './billing.ts';
 
 const DAY = 86_400_000;
 /** Sums that payers wanted to pay in CHF, and could not. */
@@ -21,7 +22,12 @@ const UNMET = [
 ] as const;
 
 /** What the business is like once it has been running: said by `says` as it goes. */
-export async function prepareDemo(world: World, remembered: string, says: (line: string) => void): Promise<void> {
+export async function prepareDemo(
+	world: World,
+	remembered: string,
+	says: (line: string) => void,
+	settlements = ''
+): Promise<void> {
 	const desk = new Desk(world);
 	await desk.setUp();
 	const act = async (path: string, form: Record<string, string | string[]>) => {
@@ -44,6 +50,47 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 		city: 'Gent',
 		representative: 'Ilse Verhaeren'
 	});
+	says('adding offline methods, payers, the price list and six tills');
+	const offline = (name: string, kind: string, more: Record<string, string | string[]> = {}) =>
+		act('/connect/offline/new', { name, kind, holder: '', iban: '', currencies: 'EUR', termDays: '0', ...more });
+	await offline('Credit transfer', 'credit-transfer', {
+		holder: 'Wren & Alder Strings',
+		iban: 'BE68 5390 0754 7034',
+		referenceStyle: 'structured',
+		transferCode: 'on',
+		termDays: '10'
+	});
+	await offline('Cash', 'cash');
+	await offline('On account', 'on-account', { currencies: ['EUR', 'GBP'], termDays: '30' });
+	const slugs = new Map<string, string>();
+	for (const till of TILLS) {
+		const made = await act('/accept/tills/new', {
+			name: till.name,
+			kind: till.kind,
+			mode: 'live',
+			currencies: [...till.currencies],
+			colour: till.colour,
+			...till.more
+		});
+		slugs.set(till.name, made.location!.split('/').at(-1)!);
+	}
+	await setUpBilling(desk);
+	const past = join(remembered, 'billed.json');
+	if (remembered && existsSync(past)) await billPast(desk, JSON.parse(readFileSync(past, 'utf8')), says);
+	if (settlements) {
+		const inbox = join(world.app.folder, 'settlements');
+		mkdirSync(inbox, { recursive: true });
+		says('taking in the settlement files, and placing what they tell');
+		const names = readdirSync(settlements);
+		for (const name of names) copyFileSync(join(settlements, name), join(inbox, name));
+		await until(
+			'every file is taken in',
+			async () =>
+				(await rows<{ n: number }>(world, `SELECT COUNT(*) AS n FROM settlement_files WHERE state = 'taken'`))[0]!.n >=
+				names.length,
+			180_000
+		);
+	}
 	says('telling the processors what they remember of the past sixty days');
 	for (const name of NAMES.filter((one) => STANDINS[one]!.remembers)) {
 		const file = join(remembered, `${name}.json`);
@@ -90,18 +137,7 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 			});
 		await act(`/connect/connections/${id}/notifications?/test`, {});
 	}
-	says('adding offline methods, domains and payers');
-	const offline = (name: string, kind: string, more: Record<string, string | string[]> = {}) =>
-		act('/connect/offline/new', { name, kind, holder: '', iban: '', currencies: 'EUR', termDays: '0', ...more });
-	await offline('Credit transfer', 'credit-transfer', {
-		holder: 'Wren & Alder Strings',
-		iban: 'BE68 5390 0754 7034',
-		referenceStyle: 'structured',
-		transferCode: 'on',
-		termDays: '10'
-	});
-	await offline('Cash', 'cash');
-	await offline('On account', 'on-account', { currencies: ['EUR', 'GBP'], termDays: '30' });
+	says('adding domains');
 	for (const domain of ['pay.wrenalder.example', 'shop.wrenalder.example'])
 		await act('/connect/domains?/add', { domain, page: '/' });
 	// one domain is proven for the wallet; the other's proof is missing, and stays so
@@ -121,33 +157,9 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 		domain: 'shop.wrenalder.example',
 		connection: (await row('sundial')).id
 	});
-	await desk.upload(
-		'/bill/payers?/import',
-		{},
-		'file',
-		'payers.csv',
-		[
-			'name,mail,country,online,groups',
-			'Atheneum Koningin Astrid,office@astrid-school.example,BE,no,Schools',
-			'Collège Sainte-Cécile,compta@cecile-school.example,BE,no,Schools;Orchestras',
-			'Highfield Junior School,bursar@highfield-school.example,GB,no,Schools',
-			'Osaka Strings,buy@osaka-strings.example,JP,yes,Dealers',
-			'Ana Müller,ana@payer.example,DE,yes,',
-			'Bram Peeters,bram@payer.example,BE,,Pupils',
-			'Lotte de Wit,lotte@payer.example,NL,yes,Pupils'
-		].join('\n')
-	);
-	says('setting up the six tills, with their past line-ups');
+	says('publishing the line-ups of the six tills, with their past');
 	for (const till of TILLS) {
-		const made = await act('/accept/tills/new', {
-			name: till.name,
-			kind: till.kind,
-			mode: 'live',
-			currencies: [...till.currencies],
-			colour: till.colour,
-			...till.more
-		});
-		const slug = made.location!.split('/').at(-1)!;
+		const slug = slugs.get(till.name)!;
 		const ids = new Map<string, string>();
 		for (const version of till.versions) {
 			// an offer keeps its id from version to version
@@ -221,6 +233,8 @@ export async function prepareDemo(world: World, remembered: string, says: (line:
 				key: `demo-${order.reference}`
 			});
 	}
+	says('quotes, pay links, and money that nobody claims');
+	await billPresent(desk);
 	await db.close();
 }
 

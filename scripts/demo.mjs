@@ -1,7 +1,7 @@
 // Starts everything with the made-up business: stand-ins and application. `--fresh` starts over; with `--bare` nothing is
 // prepared: the first day of an administrator.
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build, install, ready, ROOT, run, start } from './setup.mjs';
 
@@ -31,12 +31,32 @@ mkdirSync(folder, { recursive: true });
 
 const argument = process.argv.indexOf('--payments');
 const payments = argument < 0 ? '24000' : (process.argv[argument + 1] ?? '24000');
-const settlements = join(folder, 'purse', 'settlements');
+const isBare = process.argv.includes('--bare');
+// in a demo that is prepared they are handed over once the past is billed; in a bare one they lie in the inbox
+const settlements = isBare ? join(folder, 'purse', 'settlements') : join(folder, 'settlements');
 // what the processors themselves remember of it
 const remembered = join(folder, 'remembered');
 // eighteen months of payments, as the processors' settlement files tell them; taken in once the business is set up
 if (!existsSync(settlements))
 	run(process.execPath, ['--import', 'tsx', 'standins/history/main.ts', settlements, payments, remembered]);
+
+// the business is made from its past, day by day: the application's clock begins before the first invoice
+const billed = join(remembered, 'billed.json');
+const prepared = join(folder, 'prepared');
+let begins = 0;
+if (!isBare && !existsSync(prepared) && existsSync(billed)) {
+	const first = Math.min(...JSON.parse(readFileSync(billed, 'utf8')).map((one) => one.at));
+	begins = pastMoment(Math.ceil((Date.now() - first) / 86_400_000) + 3);
+}
+/** The same time of day so many days ago, in the time zone of the business. */
+function pastMoment(days) {
+	const offset = (at) => {
+		const local = new Date(new Date(at).toLocaleString('en-US', { timeZone: 'Europe/Brussels' }));
+		return Math.round((local - new Date(new Date(at).toLocaleString('en-US', { timeZone: 'UTC' }))) / 60_000) * 60_000;
+	};
+	const then = Date.now() - days * 86_400_000;
+	return then + offset(Date.now()) - offset(then);
+}
 
 let stopping = false;
 const children = [];
@@ -85,6 +105,7 @@ launch('application', ['server.mjs'], {
 	JUSTPURSE_ADMIN_NAME: signIn.name,
 	JUSTPURSE_ADMIN_PASSWORD: signIn.password,
 	JUSTPURSE_HOSTS: named,
+	...(begins ? { JUSTPURSE_DEMO_BEGINS: String(begins) } : {}),
 	// a demo's clock can be moved, together with those of the stand-ins
 	JUSTPURSE_DEMO_CLOCKS: STANDINS.filter((one) => one.password)
 		.map((one) => `${one.address}/control/clock`)
@@ -93,13 +114,13 @@ launch('application', ['server.mjs'], {
 });
 await Promise.all([ready(`${address}/empty`), ...STANDINS.map((one) => ready(`${one.address}/ready`))]);
 // the business as it is after eighteen months: connected, with its six tills; once
-const prepared = join(folder, 'prepared');
-if (!existsSync(prepared) && !process.argv.includes('--bare')) {
+if (!existsSync(prepared) && !isBare) {
 	console.log('Preparing the made-up business …');
 	const env = {
 		ORIGIN: address,
 		JUSTPURSE_DATA: join(folder, 'purse'),
 		DEMO_REMEMBERED: remembered,
+		DEMO_SETTLEMENTS: settlements,
 		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
 	};
 	const code = await new Promise((done) => {
@@ -120,6 +141,8 @@ ${STANDINS.filter((one) => one.password)
 	.map((one) => `  ${one.name.padEnd(15)}${one.address}/console   ${one.password}`)
 	.join('\n')}
   The shop       ${shop.address}   (its pages, to put page code on)
+  Mail came to   ${STANDINS.find((one) => one.name === 'Mailbox').address}   (read it, and follow its links)
+  Texts came to  ${STANDINS.find((one) => one.name === 'Texts').address}
 
   Ctrl C stops all of it; the data stays in ${folder}.
 `);

@@ -1,7 +1,9 @@
 // Makes the pictures in docs/screenshots from the demo's own business, in a world of its own.
 // `npm run shots -- --to FOLDER --only NAME --dark` makes throwaway pictures elsewhere.
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { beginsBefore } from '../demo/billing.ts';
 import { prepareDemo } from '../demo/prepare.ts';
 import { writeHistory } from '../standins/history/write.ts';
 import { Browser } from '../tests/world/browser.ts';
@@ -19,11 +21,15 @@ const only = argument('only');
 const dark = process.argv.includes('--dark');
 mkdirSync(folder, { recursive: true });
 
-const world = await makeWorld({ JUSTPURSE_ROUND_MS: '500' }, { with: NAMES });
-const settlements = join(world.app.folder, 'settlements');
-const remembered = join(world.app.folder, 'remembered');
+const past = mkdtempSync(join(tmpdir(), 'purse-past-'));
+const settlements = join(past, 'settlements');
+const remembered = join(past, 'remembered');
 writeHistory(settlements, 24_000, remembered);
-await prepareDemo(world, remembered, (line) => console.log(`… ${line}`));
+const world = await makeWorld(
+	{ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_DEMO_BEGINS: String(beginsBefore(remembered)) },
+	{ with: [...NAMES, 'mailbox', 'texts'], movesClock: true }
+);
+await prepareDemo(world, remembered, (line) => console.log(`… ${line}`), settlements);
 const desk = await Browser.open();
 const phone = await Browser.open({ width: 390, height: 844 });
 
@@ -47,15 +53,12 @@ try {
 	);
 	await open('/needs-you');
 	await shoot(desk, 'needs-you');
-	await open('/connect/processors');
-	await shoot(desk, 'catalogue');
 	await open('/connect/compare');
 	await desk.sees('What the cost is made of');
 	await shoot(desk, 'side-by-side');
 	await desk.press('Brackwater Acquiring', '.index a');
 	await desk.press('Rate card', 'nav a');
 	await desk.sees('What else there is');
-	await shoot(desk, 'rate-card');
 	await open('/connect/abilities?method=card');
 	await shoot(desk, 'abilities');
 	await desk.press('Quillon Direct', '.index a');
@@ -67,7 +70,6 @@ try {
 	await shoot(desk, 'connection');
 	await desk.press('Credit transfer', '.index a');
 	await desk.sees('Credit transfer', 'h1');
-	await shoot(desk, 'offline-method');
 	await open('/accept');
 	await desk.sees('Web shop', 'thead');
 	await shoot(desk, 'grid');
@@ -96,7 +98,6 @@ try {
 	await desk.press('Throw the draft away');
 	await open('/accept/tills/web-shop/ask?amount=12.50&currency=CHF&country=CH');
 	await desk.sees('Why nothing', '.workings');
-	await shoot(desk, 'ask');
 
 	const tellAddress = async () => {
 		for (const [box, text] of [
@@ -147,6 +148,22 @@ try {
 	await desk.sees('30,00 EUR refunded');
 	await until('told by a notification too', async () => (await desk.text()).includes('Notifications:'));
 	await shoot(desk, 'payment');
+	await open('/bill');
+	await desk.sees('is owed', '[data-verdict]');
+	await shoot(desk, 'owed');
+	const [part] = await rows<{ id: number; token: string }>(
+		world,
+		`SELECT id, token FROM invoices WHERE state = 'part paid' ORDER BY id DESC LIMIT 1`
+	);
+	await open(`/bill/invoices/${part!.id}`);
+	await desk.sees('Paid, and on its way');
+	await shoot(desk, 'invoice');
+	await open('/bill/links');
+	await desk.press('Workshop: care of your bow', '[data-row]');
+	await desk.sees('places are left');
+	await shoot(desk, 'pay-link');
+	await phone.go(`${address}/invoice/${part!.token}`);
+	await shoot(phone, 'payer-invoice');
 	await open('/watch');
 	await desk.sees('Arrivals');
 	await shoot(desk, 'arrivals');

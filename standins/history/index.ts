@@ -12,6 +12,32 @@ import { decimal } from '../shared/sums.ts';
 export const COLUMNS =
 	'payment,captured_at,source,method,currency,amount_minor,entry,scheme,funding,issuer,fee_currency,fee_minor,base_minor,rate,refunded_minor,disputed_minor,ordered_at,outcome,reason';
 
+/** The same with what the business calls a payment. */
+const HOUSE_COLUMNS = `${COLUMNS},reference`;
+
+/** An invoice of the business: what it asked, when, at which till, and whether its money is in a file. */
+export interface Billed {
+	readonly number: string;
+	/** milliseconds since 1970 */
+	readonly at: number;
+	readonly till: string;
+	readonly currency: string;
+	readonly minor: number;
+	readonly isPaid: boolean;
+}
+/** Invoices that nobody has paid, or not whole: days before the last day, till, sum. */
+const UNPAID = [
+	[96, 'School accounts', 41_250],
+	[47, 'Bench', 18_900],
+	[39, 'School accounts', 98_040],
+	[20, 'Bench', 7_450],
+	[12, 'School accounts', 128_000],
+	[9, 'Bench', 64_005],
+	[6, 'Bench', 21_500],
+	[4, 'School accounts', 52_300],
+	[2, 'Bench', 9_900]
+] as const;
+
 /** In so many of a hundred times an attempt is declined before the payment that comes about, by how it is made. */
 const DECLINES: Record<string, number> = {
 	'card online': 4.5,
@@ -238,6 +264,7 @@ export const history = (options: HistoryOptions): Map<string, string> => history
 export function historyOf({ until, payments, months = 18, seed = 20_417 }: HistoryOptions): {
 	files: Map<string, string>;
 	remembered: Map<string, Remembered[]>;
+	billed: Billed[];
 } {
 	const { whole, pick, sum, next } = chance(seed);
 	// what was added to the business later draws by itself, so that it stays the business that it was
@@ -277,7 +304,7 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 		outcome: 'captured' | 'declined',
 		line: readonly (string | number)[]
 	) => {
-		const lines = files.get(house) ?? [COLUMNS];
+		const lines = files.get(house) ?? [HOUSE_COLUMNS];
 		files.set(house, lines);
 		lines.push(line.join(','));
 		const mine = totals.get(house) ?? new Map<string, { count: number; sum: number; fees: number }>();
@@ -288,7 +315,20 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 	};
 	const idOf = (house: string, letter: string, n: number) =>
 		`${house.slice(0, 2).toUpperCase()}-${letter}${String(n).padStart(7, '0')}`;
+	const billed: Billed[] = [];
+	const numbers = new Map<string, number>();
+	/** The number that the invoice of a moment has: invoices are numbered in the order in which they are approved. */
+	const bill = (moment: number, till: string, currency: string, minor: number, isPaid: boolean): string => {
+		const year = new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/Brussels' }).format(moment).slice(0, 4);
+		const n = (numbers.get(year) ?? 0) + 1;
+		numbers.set(year, n);
+		const number = `INV-${year}-${String(n).padStart(4, '0')}`;
+		billed.push({ number, at: moment, till, currency, minor, isPaid });
+		return number;
+	};
 	for (const { at, weights, all } of busy) {
+		for (const [daysAgo, till, minor] of UNPAID)
+			if (Math.round((end - at) / DAY) === daysAgo) bill(at - 5 * 3_600_000, till, 'EUR', minor, false);
 		owed += (payments * all) / everything;
 		const moments: number[] = [];
 		for (; owed > 1 - 1e-6; owed--) moments.push(at - 5 * 3_600_000 + whole(0, 14 * 3600) * 1000);
@@ -348,8 +388,11 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 			const priced = priceAt(way.house, way.method, payment, account, before, captured >= wrongFrom);
 			volumes.set(month, before + priced.base);
 			const gone = next();
-			const refunded = gone < 0.03 ? minor : gone < 0.045 ? Math.floor(minor / 2) : 0;
-			const disputed = !refunded && hasCard && next() < 0.0015 ? minor : 0;
+			// what was billed and paid stayed paid: an invoice is corrected by a credit note
+			const isBilled = source.name === 'Bench' || source.name === 'School accounts';
+			const refunded = isBilled ? 0 : gone < 0.03 ? minor : gone < 0.045 ? Math.floor(minor / 2) : 0;
+			const isDisputed = !refunded && hasCard && next() < 0.0015;
+			const disputed = isDisputed && !isBilled ? minor : 0;
 			// some payers are declined once or twice before it comes about, with another card in the end or the same one
 			const odds = DECLINES[`${way.method} ${way.entry}`] ?? 0;
 			let tries = 0;
@@ -375,7 +418,8 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 					'',
 					new Date(moment - n * aside.whole(40, 240) * 1000).toISOString(),
 					'declined',
-					aside.pick(hasCard ? CARD_REASONS : OTHER_REASONS[way.method]!)
+					aside.pick(hasCard ? CARD_REASONS : OTHER_REASONS[way.method]!),
+					''
 				]);
 			}
 			const id = idOf(way.house, 'H', ++count);
@@ -412,7 +456,8 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 				disputed,
 				captured > moment ? new Date(moment).toISOString() : '',
 				'captured',
-				''
+				'',
+				isBilled ? bill(moment, source.name, currency, minor, true) : ''
 			]);
 		}
 	}
@@ -421,13 +466,15 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 			for (const [key, { count: n, sum: all, fees }] of totals.get(house)!) {
 				const [currency, outcome] = key.split(' ');
 				lines.push(
-					['total', '', n, '', currency, all, '', '', '', '', 'EUR', fees, '', '', '', '', '', outcome, ''].join(',')
+					['total', '', n, '', currency, all, '', '', '', '', 'EUR', fees, '', '', '', '', '', outcome, '', ''].join(
+						','
+					)
 				);
 			}
 			return [house, `${lines.join('\n')}\n`];
 		})
 	);
-	return { files: written, remembered };
+	return { files: written, remembered, billed };
 }
 
 /** What of a fee its house gives back with a refund. */

@@ -10,10 +10,11 @@ import { historyOf } from './index.ts';
 export function writeHistory(folder: string, payments: number, memory: string): void {
 	mkdirSync(folder, { recursive: true });
 	const until = new Date(Date.now() - 86_400_000).toISOString().slice(0, 10);
-	const { files, remembered } = historyOf({ until, payments });
+	const { files, remembered, billed } = historyOf({ until, payments });
 	for (const [house, text] of files) writeFileSync(join(folder, `${house}.csv`), text);
 	if (!memory) return;
 	mkdirSync(memory, { recursive: true });
 	for (const [method, text] of booksOf(until)) writeFileSync(join(memory, `books-${method}.csv`), text);
+	writeFileSync(join(memory, 'billed.json'), JSON.stringify(billed));
 	for (const [house, list] of remembered) writeFileSync(join(memory, `${house}.json`), JSON.stringify(list));
 }

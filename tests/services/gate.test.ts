@@ -213,7 +213,7 @@ describe('a full card number', () => {
 					online: ''
 				})
 			).type
-		).toBe('success');
+		).toBe('redirect');
 		await desk.act('/bill/payers?/group', { group: `Paid by ${odd}` });
 		await desk.upload(
 			'/bill/payers?/import',

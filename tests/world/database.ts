@@ -23,7 +23,8 @@ export async function openDatabase({ app }: { app: { folder: string } }) {
 		const opened = new sqlite3.Database(join(app.folder, 'purse.sqlite'), (error) =>
 			error ? reject(error) : resolve(opened)
 		);
-		opened.configure('busyTimeout', 10_000);
+		// the application writes one transaction after the other while it takes files in
+		opened.configure('busyTimeout', 60_000);
 	});
 	return {
 		rows: <Row>(sql: string, parameters: unknown[] = []) =>

@@ -184,7 +184,7 @@ export async function makeWorld(
 		...(movesClock
 			? {
 					JUSTPURSE_DEMO_CLOCKS: [...standins]
-						.filter(([name]) => name !== 'shop')
+						.filter(([name]) => STANDINS[name]!.account)
 						.map(([, one]) => `${one.address}/control/clock`)
 						.join(' ')
 				}

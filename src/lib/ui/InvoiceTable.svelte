@@ -107,7 +107,8 @@
 							/></label
 						></td
 					><td
-						><a data-row class="font-semibold underline" href="/bill/invoices/{one.id}">{one.number || 'Draft'}</a
+						><a data-row class="font-semibold whitespace-nowrap underline" href="/bill/invoices/{one.id}"
+							>{one.number || 'Draft'}</a
 						>{#if one.day}<span class="sub">{one.day}</span>{/if}</td
 					><td
 						>{#if one.payerId}<a href="/bill/payers/{one.payerId}">{one.payer || 'no name'}</a>{:else}{one.payer ||
@@ -120,7 +121,7 @@
 									column as 'sent'
 								]}{/if}</td
 						>{/each}{#if isQuote}<td>{one.until}</td>{/if}<td class="n"
-						>{one.total} <span class="quiet">{one.currency}</span></td
+						><span class="whitespace-nowrap">{one.total} <span class="quiet">{one.currency}</span></span></td
 					>{#if kind === 'invoice'}<td class="n font-semibold">{one.open}</td>{/if}</tr
 				>
 			{:else}<tr><td colspan="12" class="quiet">{empty}</td></tr>{/each}

@@ -7,21 +7,17 @@ import {
 	readTypedAmount,
 	readTypedDecimal
 } from '$lib/core/money';
+import type { BillContent, LineForm } from '$lib/core/billing';
+import { makeDues, type Due, type DuePlan } from '$lib/core/billing/dues';
+import { inputOf, purposeOf } from '$lib/core/billing/purpose';
 import {
 	approvalProblems,
-	inputOf,
-	makeDues,
-	purposeOf,
 	sumBill,
 	sumsWorking,
-	type BillContent,
 	type BillSums,
 	type DocumentDiscount,
-	type Due,
-	type DuePlan,
-	type LineForm,
 	type TaxCategory
-} from '$lib/core/billing';
+} from '$lib/core/billing/sums';
 import type { Working } from '$lib/core/workings';
 
 /** A line as it is typed. */

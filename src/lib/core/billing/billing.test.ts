@@ -2,12 +2,19 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
 	approvalProblems,
+	checkCode,
+	CodeForm,
+	EVENT_FILL_INS,
+	FILL_INS,
+	fillIn,
 	gratuityOf,
 	lifeOf,
 	lineNets,
 	makeDues,
 	netOfDiscount,
+	MESSAGE_EVENTS,
 	numberText,
+	partGratuity,
 	placeOldestFirst,
 	quoteState,
 	roundToCoin,
@@ -420,5 +427,91 @@ describe('placing money', () => {
 		const [best] = suggestPlaces({ ...money, minor: 4_000 + 1_000, payerName: 'Peeters Bram' }, list);
 		expect(best!.parts.reduce((all, one) => all + one.minor, 0)).toBe(5_000);
 		expect(best!.reasons[0]).toMatch(/add up to it/);
+	});
+});
+
+describe('a number in a text', () => {
+	const one: OpenInvoice = {
+		invoice: '1',
+		number: 'INV-2026-0042',
+		creditorReference: '',
+		payer: 'p',
+		payerName: 'Somebody Else',
+		ibans: [],
+		currency: 'EUR',
+		open: 5_000,
+		day: '2026-11-30'
+	};
+	const money = { currency: 'EUR', minor: 1_000, day: '2026-11-30', creditorReference: '', payerName: '', iban: '' };
+	it('is known without the letters that it begins with, and not within another', () => {
+		const reasons = (text: string) => suggestPlaces({ ...money, text }, [one]).flatMap((found) => found.reasons);
+		expect(reasons('payment 2026-0042')).toContain('its number stands in the text');
+		expect(reasons('INV 2026 0042')).toContain('its number stands in the text');
+		expect(reasons('payment 2026-00421')).toEqual([]);
+		expect(reasons('0042')).toEqual([]);
+	});
+	it('what is exactly open comes before an account that is known', () => {
+		const exact = { ...one, invoice: '2', number: 'INV-2026-0043', open: 1_000 };
+		const known = { ...one, ibans: ['BE68539007547034'] };
+		const [best] = suggestPlaces({ ...money, iban: 'BE68539007547034', text: '' }, [known, exact]);
+		expect(best!.parts).toEqual([{ invoice: '2', minor: 1_000 }]);
+	});
+});
+
+describe('what came, and its gratuity', () => {
+	it('fills what was asked first, and goes back from it first: the gratuity last', () => {
+		const of = (taken: number, gone: number) => partGratuity({ minor: 5_922, gratuity: 658, taken, gone });
+		expect(of(5_922, 0)).toEqual({ goods: 5_264, gratuity: 658 });
+		expect(of(5_264, 0)).toEqual({ goods: 5_264, gratuity: 0 });
+		expect(of(5_922, 1_000)).toEqual({ goods: 4_264, gratuity: 658 });
+		expect(of(5_922, 5_500)).toEqual({ goods: 0, gratuity: 422 });
+		expect(of(5_922, 5_922)).toEqual({ goods: 0, gratuity: 0 });
+		expect(of(0, 0)).toEqual({ goods: 0, gratuity: 0 });
+	});
+});
+
+describe('a discount code', () => {
+	const code = CodeForm.parse({
+		code: 'early',
+		name: 'Early bird',
+		off: { kind: 'percentage', ppm: 100_000 },
+		currency: 'EUR',
+		least: 5_000,
+		from: '2026-11-01',
+		until: '2026-11-30',
+		uses: 2,
+		usesEach: 1,
+		items: ['a']
+	});
+	const order = { currency: 'EUR', total: 5_000, items: ['a', 'b'], today: '2026-11-30', used: 0, usedByPayer: 0 };
+	it('is good on both its days, from its smallest total, for its goods, so often', () => {
+		const problem = (more: object) => {
+			const answer = checkCode(code, { ...order, ...more });
+			return 'problem' in answer ? answer.problem : '';
+		};
+		expect(['2026-10-31', '2026-11-01', '2026-11-30', '2026-12-01'].map((today) => problem({ today }))).toEqual([
+			'not yet',
+			'',
+			'',
+			'over'
+		]);
+		expect(problem({ total: 4_999 })).toBe('too small');
+		expect(problem({ items: ['b'] })).toBe('other goods');
+		expect(problem({ currency: 'GBP' })).toBe('other currency');
+		expect([problem({ used: 2 }), problem({ usedByPayer: 1 })]).toEqual(['used up', 'used by payer']);
+	});
+});
+
+describe('a message', () => {
+	it('is filled in; a line that holds nothing but what is not known goes', () => {
+		expect(
+			fillIn('Dear {{payer.name}},\n{{payer.company}}\nPay {{invoice.total}}', {
+				'payer.name': 'Ana',
+				'invoice.total': '5.00 EUR'
+			})
+		).toBe('Dear Ana,\nPay 5.00 EUR');
+	});
+	it('can say in every language what it begins with', () => {
+		for (const event of MESSAGE_EVENTS) expect(EVENT_FILL_INS[event].can.every((name) => name in FILL_INS)).toBe(true);
 	});
 });

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { isCurrency } from '../money';
-import { TAX_CATEGORIES, type BillInput } from './sums';
-import type { DuePlan } from './dues';
+import { TAX_CATEGORIES } from './sums';
 
 // What an invoice or a quote says, as it is kept and as the interface carries it. Sums are minor units, rates parts per
 // million, quantities and prices decimal texts with a point.
@@ -93,28 +92,6 @@ export const BillContent = z.object({
 		.default([])
 });
 export type BillContent = z.infer<typeof BillContent>;
-
-/** What is summed of a document. */
-export const inputOf = (
-	content: Pick<BillContent, 'pricing' | 'lines' | 'discounts'>,
-	currency: string
-): BillInput => ({
-	currency,
-	pricing: content.pricing,
-	lines: content.lines,
-	discounts: content.discounts
-});
-export const planOf = (content: Pick<BillContent, 'dues'>): DuePlan => content.dues;
-
-/** What a bill says in one line: its first things. */
-export function purposeOf(lines: readonly { readonly text: string }[]): string {
-	const [first, ...more] = lines.map((one) => one.text.split('\n')[0]!);
-	if (!first) return '';
-	return more.length ? `${first} and ${more.length} more` : first;
-}
-
-/** Whether the address is whole enough for a tax invoice: somebody, a place, a country. */
-export const hasAddress = (to: BillTo): boolean => !!((to.name || to.company) && to.street && to.city && to.country);
 
 /** A thing or a charge of the price list. */
 export const ItemForm = z.object({

@@ -5,6 +5,6 @@ export * from './fillIns';
 export * from './life';
 export * from './links';
 export * from './placing';
+export * from './purpose';
 export * from './split';
 export * from './sums';
-export * from './ubl';

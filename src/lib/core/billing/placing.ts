@@ -90,7 +90,7 @@ export interface Suggestion {
 	readonly reasons: readonly string[];
 }
 
-const SCORES = { reference: 100, number: 60, exact: 30, several: 40, account: 35, name: 25, near: 10 } as const;
+const SCORES = { reference: 100, number: 60, exact: 45, several: 50, account: 35, name: 25, near: 10 } as const;
 /** Of so many open invoices of one payer every selection is tried; of more only the oldest. */
 const TRIED = 12;
 
@@ -101,6 +101,13 @@ const plainText = (text: string): string =>
 		.replace(/[^\p{L}\p{N}]+/gu, ' ')
 		.trim()
 		.toLowerCase();
+/** Whether a number stands in a text, whole or without the letters that it begins with: people write what they remember. */
+function standsIn(text: string, number: string): boolean {
+	const whole = plainText(number);
+	const bare = whole.replace(/^[a-z]+ ?/, '');
+	const forms = [whole, ...(bare.replace(/\D/g, '').length >= 5 ? [bare] : [])].filter(Boolean);
+	return forms.some((form) => ` ${text} `.includes(` ${form} `));
+}
 /** Whether a name stands in a text, its words in any order. */
 function namesPayer(text: string, name: string): boolean {
 	const words = plainText(name)
@@ -145,7 +152,7 @@ export function suggestPlaces(money: UnplacedMoney, open: readonly OpenInvoice[]
 			score += SCORES.reference;
 			reasons.push('its creditor reference, with right check digits');
 		}
-		if (plainText(one.number) && ` ${text} `.includes(` ${plainText(one.number)} `)) {
+		if (standsIn(text, one.number)) {
 			score += SCORES.number;
 			reasons.push('its number stands in the text');
 		}

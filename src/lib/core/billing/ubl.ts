@@ -1,6 +1,6 @@
 import { create } from 'xmlbuilder2';
 import type { Day } from '../calendar';
-import { exponentOf, fraction, plainAmount, times, decimalFraction, decimalOf } from '../money';
+import { plainAmount } from '../money';
 import type { BillContent, BillTo } from './content';
 import { lineNets, netOfDiscount, type BillSums, type TaxCategory } from './sums';
 
@@ -71,8 +71,6 @@ const UNITS: Readonly<Record<string, string>> = {
 	set: 'SET',
 	sets: 'SET'
 };
-/** A price without tax that was made from one with it, in so many places beyond the currency's. */
-const DIGITS = 6;
 const percent = (ppm: number): string => String(ppm / 10_000);
 
 type Node = Record<string, unknown>;
@@ -164,13 +162,11 @@ export function writeUbl(asked: UblAsked): string {
 		const { sum, discount } = sums.lines[at]!;
 		const isNet = content.pricing === 'without tax';
 		const net = isNet ? sum : nets[at]!;
-		const price = isNet
-			? line.price
-			: decimalOf(times(fraction(BigInt(net)), inverse(decimalFraction(line.quantity))), exponentOf(currency), DIGITS);
+		const unitCode = UNITS[line.unit.toLowerCase()] ?? 'C62';
 		return {
 			'cbc:ID': String(at + 1),
 			[isCredit ? 'cbc:CreditedQuantity' : 'cbc:InvoicedQuantity']: {
-				'@unitCode': UNITS[line.unit.toLowerCase()] ?? 'C62',
+				'@unitCode': unitCode,
 				'#': line.quantity
 			},
 			'cbc:LineExtensionAmount': money(net),
@@ -187,7 +183,13 @@ export function writeUbl(asked: UblAsked): string {
 				'cbc:Name': line.text.split('\n')[0]!,
 				'cac:ClassifiedTaxCategory': category(line.category, line.rate)
 			},
-			'cac:Price': { 'cbc:PriceAmount': { '@currencyID': currency, '#': price } }
+			// a price with tax has none without it that is exact for one piece: it is told for all of them
+			'cac:Price': isNet
+				? { 'cbc:PriceAmount': { '@currencyID': currency, '#': line.price } }
+				: {
+						'cbc:PriceAmount': money(net),
+						'cbc:BaseQuantity': { '@unitCode': unitCode, '#': line.quantity }
+					}
 		};
 	});
 	const notes = [content.noteTop, content.noteFoot].filter(Boolean);
@@ -251,4 +253,3 @@ export function writeUbl(asked: UblAsked): string {
 	};
 	return create({ version: '1.0', encoding: 'UTF-8' }, doc).end({ prettyPrint: true });
 }
-const inverse = (value: { top: bigint; bottom: bigint }) => fraction(value.bottom, value.top);

@@ -28,6 +28,8 @@ export const SETTLEMENT_COLUMNS = [
 export const FURTHER_COLUMNS = ['ordered_at', 'outcome', 'reason'] as const;
 /** One more column, after the further ones: the payment that a refund, a dispute or an adjustment belongs to. */
 export const LINE_COLUMNS = ['of_payment'] as const;
+/** And a last one, after either: what the business itself calls it, such as the number of an invoice. */
+export const REFERENCE_COLUMN = 'reference';
 /** What a line tells: a payment or attempt, or something that happened beside it, as a line of its own. */
 export const OUTCOMES = [
 	'captured',
@@ -80,7 +82,8 @@ export const SettlementLine = z.object({
 	refunded_minor: whole,
 	disputed_minor: whole,
 	/** when the payer ordered, where that was before the capture and is told */
-	ordered_at: z.preprocess((cell) => (cell === '' ? undefined : cell), time.optional())
+	ordered_at: z.preprocess((cell) => (cell === '' ? undefined : cell), time.optional()),
+	reference: z.string().trim().max(40, 'is longer than 40 signs').default('')
 });
 export type SettlementLine = z.infer<typeof SettlementLine>;
 
@@ -90,7 +93,8 @@ export const DeclinedLine = SettlementLine.omit({
 	base_minor: true,
 	rate: true,
 	refunded_minor: true,
-	disputed_minor: true
+	disputed_minor: true,
+	reference: true
 }).extend({ ordered_at: time, reason: z.string().trim().max(120, 'is longer than 120 signs') });
 export type DeclinedLine = z.infer<typeof DeclinedLine>;
 
@@ -276,12 +280,14 @@ export class SettlementReader {
 		const columns: readonly string[] | undefined = [
 			SETTLEMENT_COLUMNS,
 			[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS],
-			[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, ...LINE_COLUMNS]
+			[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, REFERENCE_COLUMN],
+			[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, ...LINE_COLUMNS],
+			[...SETTLEMENT_COLUMNS, ...FURTHER_COLUMNS, ...LINE_COLUMNS, REFERENCE_COLUMN]
 		].find((names) => names.join(',') === told);
 		if (!columns) {
 			this.add(
 				line,
-				`The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}; and may go on: ${FURTHER_COLUMNS.join(', ')}; and then ${LINE_COLUMNS.join(', ')}.`
+				`The first line must name the columns: ${SETTLEMENT_COLUMNS.join(', ')}; and may go on: ${FURTHER_COLUMNS.join(', ')}; and then ${LINE_COLUMNS.join(', ')}; and last ${REFERENCE_COLUMN}.`
 			);
 			return;
 		}

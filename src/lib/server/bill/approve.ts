@@ -3,9 +3,9 @@ import { formatAmount } from '../../core/money';
 import { creditorReference, referencePart } from '../../core/references';
 import { audit } from '../access';
 import { today } from '../connect/business';
-import { db, write, type InvoiceRow, type Tx } from '../db';
+import { db, filePaymentsOf, write, type InvoiceRow, type Tx } from '../db';
 import { recordEvent } from '../events';
-import { restandInvoice, settlePlaces } from '../placing';
+import { placePayments, restandInvoice, settlePlaces } from '../placing';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 import { contentOf, insertDraft, newDraft, problemsOf, sumsOf } from './drafts';
@@ -72,6 +72,8 @@ export async function approveWithin(row: InvoiceRow, by: string, day: string, tx
 			tx
 		);
 		await restandInvoice(row.id, tx);
+		// a settlement file may have told of its payment before it was written down here
+		await placePayments(await filePaymentsOf(number, tx), tx);
 	}
 	if (row.kind === 'credit note' && row.ofId !== null) await settlePlaces([row.ofId], [], tx);
 	await recordEvent(

@@ -1,4 +1,4 @@
-import { purposeOf } from '../../core/billing';
+import { openLanguage, purposeOf } from '../../core/billing';
 import { inZone } from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
@@ -42,7 +42,7 @@ export async function owedPage(payer: PayerRow, locale: string) {
 						id: invoice.id,
 						token: invoice.token,
 						number: invoice.number,
-						purpose: purposeOf(contentOf(invoice).lines),
+						purpose: purposeOf(contentOf(invoice).lines, openLanguage(locale) ?? 'en'),
 						open: say(invoice.open, invoice.currency),
 						due: longDay(invoice.nextDue, locale),
 						isLate: invoice.nextDue < day,

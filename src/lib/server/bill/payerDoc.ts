@@ -1,4 +1,4 @@
-import { purposeOf } from '../../core/billing';
+import { openLanguage, purposeOf } from '../../core/billing';
 import { inZone } from '../../core/calendar';
 import { formatAmount, formatNumber } from '../../core/money';
 import { snapshot } from '../accept/snapshot';
@@ -50,7 +50,7 @@ export async function payerDocument(row: InvoiceRow, locale: string) {
 			),
 			currency: row.currency
 		},
-		purpose: purposeOf(content.lines),
+		purpose: purposeOf(content.lines, openLanguage(locale) ?? 'en'),
 		to: content.billTo.company || content.billTo.name,
 		noteTop: content.noteTop,
 		noteFoot: content.noteFoot,

@@ -78,7 +78,7 @@ export function sayAnswer(answered: Answered): Acted {
 		return { says: `${answered.isNew ? 'Accepted' : 'It was accepted already'}: ${answered.invoice.number}.` };
 	if ('declined' in answered) return { says: 'Noted as declined.' };
 	const SAYS: Readonly<Record<(typeof answered)['problem'], string>> = {
-		expired: 'Its last day has passed. Duplicate it, and send it anew.',
+		expired: 'Its last day has passed. Duplicate it, and send it again.',
 		declined: 'It was declined.',
 		accepted: 'It was accepted.',
 		'not sent': 'It was not sent yet.',

@@ -1,4 +1,4 @@
-import { ublProblems, writeUbl } from '../../core/billing';
+import { ublProblems, writeUbl } from '../../core/billing/ubl';
 import { theBusiness } from '../connect/business';
 import { db, type InvoiceRow } from '../db';
 import { contentOf, sumsOf } from './drafts';

@@ -46,10 +46,17 @@ export async function suggestionsFor(payment: PaymentRow): Promise<Suggestion[]>
 	const payerName = details?.payerName || payment.payerName;
 	const reference = payment.creditorReference || referenceIn(text);
 	const payerIds = payment.payerId ? [payment.payerId] : await payersLike(payerName || text, details?.iban ?? '');
+	const words = wordsOf(text);
+	// people leave the letters of a number out
+	const prefixes = (await db.numberSeries.find({ kind: 'invoice' })).map((one) => one.prefix);
 	const rows = await openInvoicesFor({
 		currency: payment.currency,
 		minor: payment.unplaced,
-		words: [...wordsOf(text), ...(reference ? [reference] : [])],
+		words: [
+			...words,
+			...words.flatMap((word) => prefixes.map((prefix) => prefix + word)),
+			...(reference ? [reference] : [])
+		],
 		payerIds
 	});
 	const payers = new Map(

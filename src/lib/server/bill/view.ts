@@ -1,7 +1,7 @@
 import { lineNets, standOfDues, sumsWorking, type StandingDue } from '../../core/billing';
 import { formatDay, formatMoment, inZone } from '../../core/calendar';
 import { failedChecks, methodName, sayFact } from '../../core/lineup';
-import { formatAmount, formatNumber } from '../../core/money';
+import { formatAmount, formatNumber, localDecimal } from '../../core/money';
 import type { Verdict, Working } from '../../core/workings';
 import { askTill } from '../accept/ask';
 import { snapshot } from '../accept/snapshot';
@@ -61,9 +61,9 @@ export function shownSums(row: InvoiceRow, locale: string) {
 		content,
 		lines: content.lines.map((line, at) => ({
 			text: line.text,
-			quantity: line.quantity,
+			quantity: localDecimal(line.quantity, locale),
 			unit: line.unit,
-			price: line.price,
+			price: localDecimal(line.price, locale),
 			rate: line.rate ? `${line.rate / 10_000} %` : line.category === 'standard' ? '0 %' : line.category,
 			off: sums.lines[at]!.discount ? say(-sums.lines[at]!.discount) : '',
 			sum: say(sums.lines[at]!.sum)
@@ -268,7 +268,7 @@ async function verdictOf(
 		if (state === 'expired')
 			return [
 				{
-					text: `${whole}. It expired on ${formatDay(row.until, locale)}, and nobody answered. Duplicate it to send it anew.`,
+					text: `${whole}. It expired on ${formatDay(row.until, locale)}, and nobody answered. Duplicate it to send it again.`,
 					tone: 'clay'
 				}
 			];

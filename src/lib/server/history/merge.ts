@@ -1,4 +1,5 @@
 import type { OtherLine, Placed } from '../../core/settlement';
+import { placePayments } from '../placing';
 import { forgetSnapshot } from '../signals/freshness';
 import {
 	addChunk,
@@ -88,7 +89,8 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 		return;
 	}
 	const kind = chunk.kind === 'captured' ? 'captured' : 'declined';
-	const { fresh, known } = await addChunk(owner, kind, { ...chunk, body: unpackText(chunk.body) }, tx);
+	const { fresh, known, billed } = await addChunk(owner, kind, { ...chunk, body: unpackText(chunk.body) }, tx);
+	await placePayments(billed, tx);
 	let [changed, clashes] = [0, 0];
 	for (const line of known) {
 		const told = await mergeKnown(owner, line, tx);

@@ -99,7 +99,7 @@ export async function valuesFor(about: About, locale: string): Promise<Partial<R
 			'invoice.open': say(invoice.open, invoice.currency),
 			'invoice.due': say(due?.open ?? invoice.open, invoice.currency),
 			'invoice.due_day': day(due?.day ?? invoice.nextDue),
-			'invoice.purpose': purposeOf(content.lines),
+			'invoice.purpose': purposeOf(content.lines, openLanguage(locale) ?? 'en'),
 			'invoice.link': invoiceAddress(invoice),
 			'quote.number': invoice.number,
 			'quote.total': say(invoice.total, invoice.currency),

@@ -164,7 +164,7 @@ async function duesFor(
 	}));
 }
 
-/** Payments of a file that carry the number of an invoice of their till are placed on it. @param after ids above it */
+/** Payments of a file that carry the number of an invoice of their till are placed on it. */
 export async function placePayments(paymentIds: readonly number[], tx: Tx): Promise<void> {
 	for (const id of paymentIds) await placePayment(id, tx);
 }

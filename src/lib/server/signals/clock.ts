@@ -18,9 +18,23 @@ const file = (): string => join(resolve(process.env.JUSTPURSE_DATA ?? 'data/purs
 
 function read(): void {
 	isRead = true;
-	if (!isDemo() || !existsSync(file())) return;
-	const kept = Number(readFileSync(file(), 'utf8'));
-	if (Number.isSafeInteger(kept) && kept > 0) shift = kept;
+	if (!isDemo()) return;
+	if (existsSync(file())) {
+		const kept = Number(readFileSync(file(), 'utf8'));
+		if (Number.isSafeInteger(kept)) shift = kept;
+		return;
+	}
+	// a demo may begin in the past, so that what it shows came about day by day; it never goes back afterwards
+	const begins = Number(process.env.JUSTPURSE_DEMO_BEGINS ?? 0);
+	if (Number.isSafeInteger(begins) && begins > 0 && begins < Date.now()) {
+		shift = begins - Date.now();
+		keep();
+	}
+}
+
+function keep(): void {
+	writeFileSync(`${file()}.new`, String(shift));
+	renameSync(`${file()}.new`, file());
 }
 
 /** Now, in milliseconds since 1970. */
@@ -29,7 +43,7 @@ export function timeNow(): number {
 	return Date.now() + shift;
 }
 
-/** By how much the clock is ahead of the machine's, in milliseconds. */
+/** By how much the clock is ahead of the machine's, in milliseconds; below zero while a demo is made from its past. */
 export function clockShift(): number {
 	if (!isRead) read();
 	return shift;
@@ -43,7 +57,8 @@ export function moveClock(ms: number): number {
 	if (!isDemo()) throw new Error('Only the clock of a demo can be moved.');
 	if (!Number.isSafeInteger(ms) || ms < 0) throw new Error('A clock only moves forward.');
 	shift = clockShift() + ms;
-	writeFileSync(`${file()}.new`, String(shift));
-	renameSync(`${file()}.new`, file());
+	// a past that is made up to within a day of now has come to its end
+	if (shift < 0 && shift > -86_400_000) shift = 0;
+	keep();
 	return shift;
 }

@@ -18,7 +18,11 @@ function nextMonth(day: string): string {
 export function momentAfter(from: number, step: Step, timeZone: string): number {
 	const { day, time } = inZone(new Date(from), timeZone);
 	const to = step === 'month' ? nextMonth(day) : addDays(day, step === 'week' ? 7 : 1);
-	return instantIn(`${to}T${time}`, timeZone) ?? from + (step === 'day' ? 1 : step === 'week' ? 7 : 30) * 86_400_000;
+	const next = instantIn(`${to}T${time}`, timeZone);
+	// a time of day is told to the minute: what is left of one stays
+	return next === undefined
+		? from + (step === 'day' ? 1 : step === 'week' ? 7 : 30) * 86_400_000
+		: next + (((from % 60_000) + 60_000) % 60_000);
 }
 
 /**

@@ -191,7 +191,8 @@ export async function checkFile(
 			one.ordered_at ?? null,
 			dayOf(one.captured_at),
 			accountDay,
-			netOf(one)
+			netOf(one),
+			one.reference
 		]);
 	};
 	const addDeclined = (one: Placed<DeclinedLine>) => {

@@ -165,6 +165,8 @@ export const tenth: readonly string[] = [
 	`UPDATE payments SET gone = refunded + CASE stage WHEN 'returned' THEN disputed ELSE 0 END WHERE refunded > 0 OR stage = 'returned'`,
 	`CREATE INDEX payments_unplaced ON payments (created_at, id) WHERE unplaced <> 0`,
 	`CREATE INDEX payments_payer_id ON payments (payer_id, created_at, id) WHERE payer_id IS NOT NULL`,
+	// the form by which a receipt was recorded is used once
+	`CREATE INDEX payment_events_received ON payment_events (object) WHERE kind = 'received'`,
 	// what is known of money beside its sum, and whether it was set aside
 	`CREATE TABLE money_details (
 		payment_id INTEGER PRIMARY KEY REFERENCES payments (id),

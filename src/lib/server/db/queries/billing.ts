@@ -553,3 +553,13 @@ export async function pageOfOutbox(
 	})) as unknown as OutboxRow[];
 	return { rows: rows.slice(0, INVOICE_PAGE), more: rows.length > INVOICE_PAGE };
 }
+
+/** Payments of settlement files that carry a number and were placed nowhere yet. */
+export const filePaymentsOf = async (number: string, tx: Tx): Promise<number[]> =>
+	(
+		await select<{ id: number }>(
+			`SELECT id FROM payments WHERE reference = ? AND reference <> '' AND origin = 'file' AND considered = 0 AND taken > 0 LIMIT 20`,
+			[number],
+			tx
+		)
+	).map((row) => row.id);

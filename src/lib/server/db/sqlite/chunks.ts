@@ -7,7 +7,7 @@ import { DERIVE_ADDED } from './derived';
 // beside the lines.
 
 const CAPTURED =
-	'line processor_id kind source captured_at minor fee_currency fee base refunded disputed ordered_at day account_day net'.split(
+	'line processor_id kind source captured_at minor fee_currency fee base refunded disputed ordered_at day account_day net reference'.split(
 		' '
 	);
 const DECLINED = 'line processor_id kind source created_at minor fee_currency fee reason day'.split(' ');
@@ -107,7 +107,7 @@ export async function addChunk(
 	kind: ChunkKind,
 	{ body: chunk, lines }: { readonly body: string; readonly lines: number },
 	transaction: Tx
-): Promise<{ fresh: number; known: KnownLine[] }> {
+): Promise<{ fresh: number; known: KnownLine[]; billed: number[] }> {
 	const db = await open();
 	const names = kind === 'captured' ? CAPTURED : DECLINED;
 	const run = (sql: string, more: unknown[] = []) => db.query(sql, { bind: [chunk, ...more], transaction });
@@ -132,14 +132,14 @@ export async function addChunk(
 		await run(
 			`WITH ${told(names)} INSERT INTO payments (origin, mode, processor, account_id, connection_id, processor_id, till_id, source,
 				kind_id, method, currency, minor, stage, reached_step, broken_step, open, taken, refunded, disputed, refundable, fee_currency,
-				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at, offline_id, reference)
+				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at, offline_id, reference, gone)
 			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, s.source, k.id, k.method, k.currency, told.minor,
 				CASE WHEN told.disputed > 0 THEN 'disputed' WHEN told.refunded >= told.minor THEN 'refunded'
 					WHEN told.refunded > 0 THEN 'part refunded' WHEN $5 IS NOT NULL THEN 'received' ELSE 'captured' END,
 				CASE WHEN told.disputed > 0 THEN 1 ELSE 2 END, CASE WHEN told.disputed > 0 THEN 2 ELSE 0 END, 1, told.minor, told.refunded,
 				told.disputed, MAX(0, told.minor - told.refunded - told.disputed), told.fee_currency, told.base, CASE WHEN $5 IS NULL THEN told.fee END, told.net,
 				COALESCE(told.ordered_at, told.captured_at), told.captured_at, told.day, CASE WHEN $5 IS NULL THEN told.account_day END,
-				COALESCE(told.ordered_at, told.captured_at), $5, CASE WHEN $5 IS NULL THEN '' ELSE told.processor_id END
+				COALESCE(told.ordered_at, told.captured_at), $5, CASE WHEN $5 IS NULL THEN COALESCE(told.reference, '') ELSE told.processor_id END, told.refunded + told.disputed
 			 ${joins}`,
 			[...mine, owner.connectionId, offlineId]
 		);
@@ -154,6 +154,15 @@ export async function addChunk(
 	const [{ fresh }] = (await select<{ fresh: number }>(`SELECT COUNT(*) AS fresh FROM payments WHERE id > $1`, [
 		last
 	])) as [{ fresh: number }];
+	// payments that carry the number of an invoice are placed on it by whoever asked
+	const billed =
+		kind === 'captured'
+			? await select<{ id: number }>(
+					`SELECT p.id AS id FROM payments p WHERE p.id > $1 AND p.reference <> ''
+					 AND EXISTS (SELECT 1 FROM invoices WHERE number = p.reference AND kind = 'invoice')`,
+					[last]
+				)
+			: [];
 	// where all were new, none is known
 	const known =
 		kind === 'captured' && fresh < lines
@@ -186,13 +195,13 @@ export async function addChunk(
 		await facts('disputed so far', 'captured_at', 'disputed', '$2', 'disputed > 0');
 	} else await facts('failed', 'created_at', 'NULL', 'processor_id', 'true');
 	// an offline method has no fee
-	if (offlineId !== null) return { fresh, known };
+	if (offlineId !== null) return { fresh, known, billed: billed.map((one) => one.id) };
 	await db.query(
 		`INSERT INTO payment_fees (payment_id, currency, fee, returned, base, label, source, heard_at)
 		 SELECT id, fee_currency, charged_fee, 0, COALESCE(base_minor, 0), 'settlement file', $2, $3 FROM payments WHERE id > $1`,
 		{ bind: [last, source, owner.heardAt], transaction }
 	);
-	return { fresh, known };
+	return { fresh, known, billed: billed.map((one) => one.id) };
 }
 
 /**

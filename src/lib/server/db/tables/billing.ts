@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { maskInJson } from '../../../core/cards';
 import { BillContent, CodeForm, ItemForm, LinkSettings } from '../../../core/billing';
 import { freeText, json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
@@ -58,7 +59,7 @@ export const invoices = table(
 		payerName: freeText,
 		tillId: orNull(text),
 		currency: text,
-		content: json(BillContent),
+		content: { ...json(BillContent), clean: maskInJson },
 		net: whole,
 		tax: whole,
 		total: whole,
@@ -139,7 +140,7 @@ export const moneyDetails = table(
 		paymentId: whole,
 		text: freeText,
 		payerName: freeText,
-		iban: text,
+		iban: freeText,
 		recordedBy: text,
 		setAsideAt: orNull(whole),
 		setAsideBy: text,
@@ -212,7 +213,7 @@ export const events = table(
 		objectKind: text,
 		objectId: text,
 		at: whole,
-		payload: json(z.record(z.string(), z.unknown()))
+		payload: { ...json(z.record(z.string(), z.unknown())), clean: maskInJson }
 	},
 	['id'],
 	true

@@ -119,18 +119,18 @@ export const payers = table(
 	{
 		id: text,
 		/** the business's own number of them, or empty */
-		number: text,
+		number: freeText,
 		name: freeText,
 		company: freeText,
 		mail: text,
-		phone: text,
+		phone: freeText,
 		street: freeText,
-		postcode: text,
+		postcode: freeText,
 		city: freeText,
 		country: text,
 		/** the language they are written to in; the business's own where empty */
 		language: text,
-		taxNumber: text,
+		taxNumber: freeText,
 		notes: freeText,
 		/** 1 has an online method, 0 has none, null not known */
 		onlineMethod: orNull(whole),

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { checkTemplate, fillIn } from '$lib/core/billing';
+	import { checkTemplate, fillIn } from '$lib/core/billing/fillIns';
 	import { Said, Sheet, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const kept = $derived((form ?? {}) as { problems?: string[]; subject?: string; body?: string });
@@ -102,8 +102,7 @@
 <Workings>
 	<h2>Fill-ins of this message</h2>
 	<p class="quiet">
-		Press one to put it where the cursor stands.{#if data.needs.length}
-			Needed: {data.needs.join('; ')}.{/if}
+		Press one to put it where the cursor stands. {data.needs.length ? `Needed: ${data.needs.join('; ')}.` : ''}
 	</p>
 	{#each data.fillIns as one (one.name)}<p class="step !block">
 			<button type="button" class="why mono" onclick={() => put(one.name)}>{`{{${one.name}}}`}</button><span
