@@ -422,3 +422,236 @@ describe('mail', () => {
 
 /** Today as the business writes it. */
 const today = () => new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Brussels' }).format(new Date());
+
+describe('the API of billing', () => {
+	it('writes an invoice of the price list once for its key, sends it, and reads it as the desk has it', async () => {
+		await bill.item({ code: 'API-1', name: 'Bow, rehaired', tax: 'reduced 60000', price_EUR: '68.00' });
+		const payer = await bill.payer({ name: 'Api Payer', mail: 'api@payer.example' });
+		const token = await desk.makeToken('billing');
+		const ask = (path: string, body?: object, key = 'bill-api-1') =>
+			fetch(`${world.app.address}/api/v1${path}`, {
+				method: body ? 'POST' : 'GET',
+				headers: {
+					authorization: `Bearer ${token}`,
+					...(body ? { 'content-type': 'application/json', 'idempotency-key': key } : {})
+				},
+				body: body && JSON.stringify(body)
+			});
+		const order = {
+			payer,
+			till: 'web-shop',
+			currency: 'EUR',
+			lines: [
+				{ code: 'API-1', quantity: '2' },
+				{ text: 'New tip', price: '24.00', tax: 'reduced', ratePpm: 60_000 }
+			],
+			outsideReference: 'SHOP-77',
+			send: ['mail']
+		};
+		const [first, again] = [await ask('/invoices', order), await ask('/invoices', order)];
+		expect([first.status, again.status]).toEqual([201, 201]);
+		const made = (await first.json()) as { invoice: string; number: string; totalMinor: number; address: string };
+		expect(await again.json()).toMatchObject({ invoice: made.invoice });
+		expect(made).toMatchObject({ totalMinor: 16_000, outsideReference: 'SHOP-77' });
+		expect(first.headers.get('location')).toBe(`/api/v1/invoices/${made.invoice}`);
+		await bill.mail('api@payer.example', /Invoice/);
+		const read = (await (await ask(`/invoices/${made.invoice}`)).json()) as { state: string; openMinor: number };
+		expect([read.state, read.openMinor]).toEqual(['sent', (await bill.row(Number(made.invoice))).open]);
+		const list = (await (await ask('/invoices?text=SHOP-77')).json()) as { invoices: { number: string }[] };
+		expect(list.invoices.map((one) => one.number)).toEqual([made.number]);
+		expect((await ask('/invoices', { ...order, lines: [{ code: 'NONE' }] }, 'bill-api-2')).status).toBe(422);
+		expect((await ask('/invoices', { ...order, currency: 'CHF' }, 'bill-api-3')).status).toBe(422);
+		expect(
+			((await (await ask('/price-list')).json()) as { things: { code: string }[] }).things.map((one) => one.code)
+		).toContain('API-1');
+		const narrow = await desk.makeToken('only tills', ['tills']);
+		expect(
+			(await fetch(`${world.app.address}/api/v1/invoices`, { headers: { authorization: `Bearer ${narrow}` } })).status
+		).toBe(403);
+	});
+});
+
+describe('files of billing', () => {
+	it('of payers are looked at first, found again by mail or number, and come out as they went in', async () => {
+		const file = [
+			'number,name,mail,company,street,postcode,city,country,language,prefers,groups',
+			'N-1,Mail Known,known@payer.example,,,,,BE,,,',
+			'N-2,No Mail,,Only Number BV,Laan 2,9000,Gent,BE,nl,offline,Orchestras'
+		];
+		const preview = await desk.upload('/bill/payers?/preview', {}, 'file', 'p.csv', file.join('\n'));
+		expect(preview.data).toMatchObject({ preview: { added: 2, changed: 0, groups: ['Orchestras'] } });
+		expect(await rows(world, `SELECT id FROM payers WHERE number = 'N-2'`)).toEqual([]);
+		expect((await desk.upload('/bill/payers?/import', {}, 'file', 'p.csv', file.join('\n'))).data).toMatchObject({
+			says: expect.stringContaining('2 new')
+		});
+		// a column that a later file has not got leaves what is known as it is
+		const later = await desk.upload(
+			'/bill/payers?/import',
+			{},
+			'file',
+			'p.csv',
+			'number,name,city\nN-2,No Mail,Brugge'
+		);
+		expect(JSON.stringify(later.data)).toContain('0 new, 1 known');
+		expect(await rows(world, `SELECT company, city, prefers FROM payers WHERE number = 'N-2'`)).toEqual([
+			{ company: 'Only Number BV', city: 'Brugge', prefers: 'offline' }
+		]);
+		const out = await (await desk.get('/bill/payers/csv')).text();
+		expect(out).toMatch(/No Mail,,BE.*N-2,Only Number BV/);
+		const faults = await desk.upload(
+			'/bill/payers?/import',
+			{},
+			'file',
+			'p.csv',
+			'name,mail\nA,a@x.example\nB,\nA2,a@x.example'
+		);
+		expect(JSON.stringify(faults.data)).toMatch(
+			/Line 3: a mail address or a number.*Line 4: a@x.example stands in line 2/
+		);
+	});
+	it('of the price list go out and in again, and tell their faults by line', async () => {
+		const out = await (await desk.get('/bill/prices/csv')).text();
+		expect(out).toContain('price_EUR');
+		const again = await desk.upload('/bill/prices?/import', {}, 'file', 'prices.csv', out);
+		expect(JSON.stringify(again.data)).toMatch(/0 new/);
+		const wrong = await desk.upload(
+			'/bill/prices?/import',
+			{},
+			'file',
+			'prices.csv',
+			'code,name,price_EUR\nX-1,Thing,12.10\nX-1,Twice,3\nX-2,,4'
+		);
+		expect(JSON.stringify(wrong.data)).toMatch(/Line 3: the code X-1 stands in line 2.*Line 4, name/);
+		expect(await rows(world, `SELECT id FROM price_items WHERE code LIKE 'X-%'`)).toEqual([]);
+	});
+});
+
+describe('documents', () => {
+	it('are a PDF with title and language, UBL, and a CSV of lines', async () => {
+		const payer = await bill.payer({ name: 'Doc Payer', mail: 'doc@payer.example', country: 'BE', language: 'nl' });
+		const id = await bill.invoice(payer, [{ text: 'Bow', price: '100.00' }]);
+		expect((await desk.get(`/bill/invoices/${id}/ubl`)).status).toBe(409);
+		await bill.act(id, 'approve');
+		const { number, token } = await bill.row(id);
+		const began = performance.now();
+		const pdf = Buffer.from(await (await desk.get(`/bill/invoices/${id}/pdf`)).arrayBuffer());
+		expect(performance.now() - began).toBeLessThan(5_000);
+		const text = pdf.toString('latin1');
+		expect(text.slice(0, 5)).toBe('%PDF-');
+		expect(text).toMatch(/\/Lang \(nl-BE\)/);
+		expect(text).toMatch(/\/MarkInfo/);
+		expect(text).toMatch(/FontFile/);
+		expect((await fetch(`${world.app.address}/invoice/${token}/pdf`)).headers.get('content-type')).toBe(
+			'application/pdf'
+		);
+		// the business has no tax number yet: it says so
+		expect(await (await desk.get(`/bill/invoices/${id}/ubl`)).text()).toContain('no tax number');
+		expect(await (await desk.get(`/bill/invoices/${id}/csv`)).text()).toContain(`${number},invoice,`);
+	});
+	it('never change once they are approved', async () => {
+		const payer = await bill.payer({ name: 'Fixed', mail: 'fixed@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'Bow', price: '100.00' }]);
+		await bill.act(id, 'approve');
+		const saved = await desk.act(`/bill/invoices/${id}?/save`, {
+			draft: JSON.stringify({
+				revision: 1,
+				payerId: payer,
+				tillId: null,
+				currency: 'EUR',
+				until: '',
+				content: { lines: [] }
+			})
+		});
+		expect(JSON.stringify(saved.data)).toMatch(/cannot change any more/);
+		expect(JSON.stringify((await bill.act(id, 'remove')).data)).toMatch(/Only drafts can be removed/);
+		expect((await bill.row(id)).total).toBe(10_000);
+	});
+});
+
+describe('numbers as the administrator sets them', () => {
+	it('begin later, never earlier, and are told before they are given', async () => {
+		const save = (more: Record<string, string>) =>
+			desk.act('/bill/settings?/series', {
+				kind: 'quote',
+				brandId: '',
+				prefix: 'OFF-',
+				year: 'two digits',
+				digits: '3',
+				start: '50',
+				...more
+			});
+		await save({});
+		const payer = await bill.payer({ name: 'Series', mail: 'series@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'Bow', price: '10.00' }], { kind: 'quote' });
+		await bill.act(id, 'send', { mail: 'on' });
+		expect((await bill.row(id)).number).toMatch(/^OFF-\d\d-0\d\d$/);
+		expect(JSON.stringify((await save({ prefix: 'a b' })).data)).toMatch(/Letters, digits/);
+	});
+	it('a business that approves first is asked, and approves what it looked at', async () => {
+		const settings = {
+			approval: 'first',
+			pricing: 'with tax',
+			taxName: 'Standard',
+			taxCategory: 'standard',
+			taxRate: '21',
+			days: '14',
+			quoteDays: '30',
+			instructions: 'all',
+			placesSure: 'on'
+		};
+		expect((await desk.act('/bill/settings?/billing', settings)).type).toBe('success');
+		const payer = await bill.payer({ name: 'Approved First', mail: 'first@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'Bow', price: '10.00' }]);
+		expect(JSON.stringify((await bill.act(id, 'send', { mail: 'on' })).data)).toMatch(/must be approved first/);
+		await bill.act(id, 'ask', { revision: '1' });
+		const needs = await (await desk.get('/needs-you')).text();
+		expect(needs).toContain('waits for your approval');
+		expect(JSON.stringify((await bill.act(id, 'approve', { revision: '0' })).data)).toMatch(/changed since you looked/);
+		expect((await bill.act(id, 'approve', { revision: '1' })).type).toBe('success');
+		await desk.act('/bill/settings?/billing', { ...settings, approval: 'on sending' });
+	});
+});
+
+describe('a gratuity', () => {
+	it('is added by the payer, is no part of the invoice, and is refunded last', async () => {
+		const till = (await rows<{ settings: string }>(world, `SELECT settings FROM tills WHERE slug = 'web-shop'`))[0]!;
+		const form = JSON.parse(till.settings) as object;
+		const saved = await desk.act('/accept/tills/web-shop/settings', {
+			name: 'Web shop',
+			kind: 'web checkout',
+			mode: 'live',
+			currencies: ['EUR', 'GBP', 'JPY'],
+			colour: '#2f4b3c',
+			gratuityShares: '5 12.5',
+			gratuityOwn: 'on',
+			languages: 'en'
+		});
+		expect([saved.type, form !== undefined]).toEqual(['success', true]);
+		const payer = await bill.payer({ name: 'Kind Payer', mail: 'kind@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'Setup', price: '52.64' }]);
+		await bill.act(id, 'approve');
+		const { token } = await bill.row(id);
+		const paying = await new Desk(world).act(`${world.app.address}/invoice/${token}?/pay`, {});
+		expect(await (await desk.get(paying.location!)).text()).toContain('12.5 %, 6.58');
+		await desk.act(paying.location!, {
+			way: await desk.way(paying.location!, 'Card'),
+			token: await desk.token(CARDS.approved),
+			gratuity: '125000'
+		});
+		await until('it is paid', async () => (await bill.row(id)).state === 'paid');
+		const [payment] = (await rows<{ id: number; minor: number; gratuity: number; unplaced: number }>(
+			world,
+			'SELECT p.id AS id, p.minor AS minor, p.gratuity AS gratuity, p.unplaced AS unplaced FROM payments p JOIN places l ON l.payment_id = p.id WHERE l.invoice_id = ?',
+			[id]
+		)) as [{ id: number; minor: number; gratuity: number; unplaced: number }];
+		expect(payment).toMatchObject({ minor: 5_922, gratuity: 658, unplaced: 0 });
+		expect(
+			await rows(world, 'SELECT paid, minor FROM orders WHERE id = (SELECT order_id FROM payments WHERE id = ?)', [
+				payment.id
+			])
+		).toEqual([{ paid: 5_264, minor: 5_264 }]);
+		await desk.act(`/takings/payments/${payment.id}?/refund`, { amount: '52.64', key: 'gratuity-refund-1' });
+		await until('what was asked is open again', async () => (await bill.row(id)).open === 5_264);
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+});

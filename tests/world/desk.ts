@@ -89,7 +89,7 @@ export class Desk {
 	/** Makes a token of the interface, good for everything unless it is said for what. */
 	async makeToken(
 		name: string,
-		scope: string[] = ['tills', 'line-ups', 'checkouts', 'payments', 'money', 'payers', 'fees'],
+		scope: string[] = ['tills', 'line-ups', 'checkouts', 'payments', 'money', 'payers', 'fees', 'billing'],
 		more: Record<string, string | string[]> = {}
 	): Promise<string> {
 		return String((await this.act('/accept/tokens?/make', { name, scope, ...more })).data!.token);

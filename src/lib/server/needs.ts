@@ -1,6 +1,8 @@
 import { formatAmount } from '../core/money';
 import { lineUpsOf, sayDifferences } from './accept/lineups';
 import { allTills } from './accept/tills';
+import { today } from './connect/business';
+import { sending } from './messages';
 import { allApplications, papersOf } from './connect/applications';
 import { allConnections } from './connect/connections';
 import { connectorOf } from './connectors';
@@ -8,12 +10,15 @@ import { domainTable } from './connect/domains';
 import { allOffline } from './connect/offline';
 import {
 	arrivalCounts,
+	billCounts,
 	commonestUnmet,
 	db,
 	feeDifferences,
 	openActions,
+	openByAge,
 	overpaidOrders,
 	unmetSums,
+	unplacedSums,
 	unseenClashes,
 	unseenContradictions
 } from './db';
@@ -274,6 +279,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			act: 'See these payments',
 			urgent: false
 		});
+	list.push(...(await billNeeds(locale)));
 	return list.sort((a, b) => Number(b.urgent) - Number(a.urgent));
 }
 
@@ -337,4 +343,60 @@ async function moneyNeeds(locale: string): Promise<Need[]> {
 			urgent: true
 		}))
 	];
+}
+
+/** What billing waits for: approvals, messages that did not go out, money that nobody claims, what is overdue. */
+async function billNeeds(locale: string): Promise<Need[]> {
+	const day = await today();
+	const [counts, unplaced, ages, how] = await Promise.all([billCounts(day), unplacedSums(), openByAge(day), sending()]);
+	const list: Need[] = [];
+	if (counts.asked)
+		list.push({
+			id: 'invoices to approve',
+			says: `${counts.asked === 1 ? 'An invoice waits' : `${counts.asked} invoices wait`} for your approval. Nothing is sent before it.`,
+			figure: `${counts.asked} invoice${counts.asked === 1 ? '' : 's'}`,
+			href: '/bill/invoices?show=asked',
+			act: counts.asked === 1 ? 'Look at it' : 'Look at them',
+			urgent: false
+		});
+	if (counts.unsent)
+		list.push({
+			id: 'unsent messages',
+			says: `${counts.unsent === 1 ? 'A message' : `${counts.unsent} messages`} could not be sent, or nobody knows whether ${counts.unsent === 1 ? 'it' : 'they'} arrived.`,
+			figure: `${counts.unsent} message${counts.unsent === 1 ? '' : 's'}`,
+			href: '/bill/messages',
+			act: 'See the messages',
+			urgent: false
+		});
+	if (counts.waiting && !how.form.host)
+		list.push({
+			id: 'no mail server',
+			says: 'Messages wait to be sent, and no mail server is set up.',
+			figure: `${counts.waiting} waiting`,
+			href: '/bill/settings#mail',
+			act: 'Set up mail',
+			urgent: true
+		});
+	for (const one of unplaced.filter((sum) => sum.minor > sum.credit))
+		list.push({
+			id: `unplaced ${one.currency}`,
+			says: `Money in ${one.currency} came that no invoice claims.`,
+			figure: formatAmount({ minor: one.minor - one.credit, currency: one.currency }, locale),
+			href: '/takings/unplaced',
+			act: 'Place it',
+			urgent: false
+		});
+	for (const currency of [...new Set(ages.filter((one) => one.age > 0).map((one) => one.currency))]) {
+		const late = ages.filter((one) => one.currency === currency && one.age > 0);
+		const count = late.reduce((all, one) => all + one.count, 0);
+		list.push({
+			id: `overdue ${currency}`,
+			says: `${count === 1 ? 'One due' : `${count} dues`} in ${currency} ${count === 1 ? 'is' : 'are'} over.`,
+			figure: formatAmount({ minor: late.reduce((all, one) => all + one.open, 0), currency }, locale),
+			href: '/bill?show=overdue',
+			act: 'See what is overdue',
+			urgent: false
+		});
+	}
+	return list;
 }

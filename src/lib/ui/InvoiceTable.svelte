@@ -116,6 +116,7 @@
 					>{#each shown as column (column)}<td class:n={column === 'coming'}
 							>{#if column === 'state'}{one.state}{#if one.late}<span class="sub text-clay"
 										>overdue {one.late} day{one.late === 1 ? '' : 's'}</span
+									>{/if}{#if one.coming && !columns.includes('coming')}<span class="sub">{one.coming} on its way</span
 									>{/if}{#if one.held}<span class="sub">held</span>{/if}{#if one.test}<span class="sub">test</span
 									>{/if}{:else if column === 'due'}<span class:text-clay={one.late > 0}>{one.due}</span>{:else}{one[
 									column as 'sent'

@@ -30,6 +30,7 @@
 			name?: string[];
 			currencies?: { _errors?: string[] };
 			landing?: string[];
+			gratuityShares?: string[];
 			heading?: string[];
 			button?: string[];
 			logo?: string[];

@@ -1,6 +1,7 @@
 import { z, type ZodType } from 'zod';
 import { RateCard } from '../../core/fees';
 import { LineUpFile, NamedOffer } from '../../core/lineup';
+import { INVOICE_STATES } from '../../core/billing';
 import { STAGES } from '../../core/stages';
 import { CHANGE_LOG, TOLD } from './examples';
 import { ORDER_STATES } from '../payments/orders';
@@ -38,6 +39,10 @@ const NAMED = {
 	Payers: schemas.Payers,
 	PayerPut: schemas.PayerPut,
 	Groups: schemas.Groups,
+	Invoice: schemas.Invoice,
+	Invoices: schemas.Invoices,
+	InvoicePost: schemas.InvoicePost,
+	PriceList: schemas.PriceList,
 	Problem: schemas.ProblemDetails
 } as const satisfies Record<string, ZodType>;
 /** What is sent, and what is read and sent back: what has a default may be left out of it. */
@@ -53,7 +58,8 @@ const SENT: readonly string[] = [
 	'VoidPost',
 	'RefundPost',
 	'ReceiptPost',
-	'PayerPut'
+	'PayerPut',
+	'InvoicePost'
 ];
 type Name = keyof typeof NAMED;
 
@@ -259,7 +265,8 @@ export function openApi(origin: string): object {
 			{ name: 'Checkouts', description: 'Orders, and the addresses at which they are paid' },
 			{ name: 'Payments', description: 'What came for them, what it cost, and what goes back' },
 			{ name: 'Fees', description: 'Rate cards, and files of past payments' },
-			{ name: 'Payers', description: 'Who pays, and the groups that offers can ask for' }
+			{ name: 'Payers', description: 'Who pays, and the groups that offers can ask for' },
+			{ name: 'Bill', description: 'Invoices, and the price list they are made of' }
 		],
 		paths: {
 			'/tills': { get: operation('listTills', 'All tills', { '200': { description: 'the tills', name: 'Tills' } }) },
@@ -452,6 +459,46 @@ export function openApi(origin: string): object {
 					'Groups of payers',
 					{ '200': { description: 'the groups', name: 'Groups' } },
 					{ tag: 'Payers' }
+				)
+			},
+			'/invoices': {
+				get: operation(
+					'listInvoices',
+					'Invoices, the newest first',
+					{ '200': { description: 'a page of invoices', name: 'Invoices' } },
+					{
+						tag: 'Bill',
+						parameters: [
+							inQuery('state', 'where they are', INVOICE_STATES),
+							inQuery('payer', 'id of a payer'),
+							inQuery('text', 'how a number, an outside reference or a payer’s name begins'),
+							inQuery('cursor', '`next` of the page before')
+						],
+						problems: [400]
+					}
+				),
+				post: operation(
+					'writeInvoice',
+					'Writes an invoice, and approves or sends it where that is asked',
+					{ '201': { description: 'the invoice; Location is its own address', name: 'Invoice' } },
+					{ tag: 'Bill', sends: 'InvoicePost', isAct: true, conflict: 'It stays a draft: the detail says why' }
+				)
+			},
+			'/invoices/{invoice}': {
+				parameters: [inPath('invoice', 'id of the invoice')],
+				get: operation(
+					'readInvoice',
+					'An invoice',
+					{ '200': { description: 'the invoice', name: 'Invoice' } },
+					{ tag: 'Bill', problems: [404] }
+				)
+			},
+			'/price-list': {
+				get: operation(
+					'listPrices',
+					'The price list',
+					{ '200': { description: 'things and charges', name: 'PriceList' } },
+					{ tag: 'Bill' }
 				)
 			},
 			'/payments': {

@@ -100,6 +100,29 @@ const RATE_CARD = {
 	contract: { validFrom: '2026-01-01', card: CARD },
 	proposal: null
 };
+const INVOICE = {
+	invoice: '42',
+	number: 'INV-2026-0042',
+	state: 'sent',
+	payer: 'U-IqWAyYbP861jJ2E_LL3w',
+	payerName: 'Bram Peeters',
+	till: 'bench',
+	currency: 'EUR',
+	day: '2026-11-29',
+	pricing: 'with tax',
+	lines: [{ text: 'Bow, rehaired', quantity: '1', unit: '', price: '68.00', tax: 'reduced', ratePpm: 60_000 }],
+	netMinor: 6_415,
+	taxMinor: 385,
+	totalMinor: 6_800,
+	placedMinor: 0,
+	creditedMinor: 0,
+	promisedMinor: 0,
+	openMinor: 6_800,
+	dues: [{ day: '2026-12-13', minor: 6_800, openMinor: 6_800 }],
+	creditorReference: 'RF45INV20260042',
+	outsideReference: '',
+	address: 'https://pay.wrenalder.example/invoice/kLvwt7dTIV6j1u7ElSPvZQ'
+};
 const PAYER = {
 	payer: 'p1',
 	name: 'Ana Müller',
@@ -259,11 +282,48 @@ export const TOLD: Readonly<Record<string, Told>> = {
 	listGroups: {
 		description: 'Groups of payers, which offers can ask for, with how many payers are in each.',
 		answers: { groups: [{ name: 'Schools', payers: 2 }] }
+	},
+	listInvoices: {
+		description: 'Invoices, the newest first: what was asked, placed, credited, and is open.',
+		answers: { invoices: [INVOICE], next: null }
+	},
+	readInvoice: { description: 'One invoice, with its dues.', answers: INVOICE },
+	writeInvoice: {
+		description: 'An invoice of lines of the price list or free ones. It stays a draft unless it is approved or sent.',
+		sends: {
+			payer: 'U-IqWAyYbP861jJ2E_LL3w',
+			till: 'bench',
+			currency: 'EUR',
+			lines: [{ code: 'REHAIR' }, { text: 'New tip', price: '24.00', tax: 'reduced', ratePpm: 60_000 }],
+			send: ['mail']
+		},
+		answers: INVOICE
+	},
+	listPrices: {
+		description: 'Things and charges, with their prices by currency.',
+		answers: {
+			things: [
+				{
+					code: 'REHAIR',
+					name: 'Bow, rehaired',
+					unit: '',
+					tax: 'reduced',
+					ratePpm: 60_000,
+					pricing: 'with tax',
+					prices: [{ currency: 'EUR', price: '68.00' }],
+					stock: null
+				}
+			]
+		}
 	}
 };
 
 /** What was changed in the interface, the newest first. Nothing that a program relies on is taken away. */
 export const CHANGE_LOG: readonly { readonly day: string; readonly says: readonly string[] }[] = [
+	{
+		day: '2026-11-29',
+		says: ['Invoices can be written, sent and read; the price list can be read. Tokens have a scope `billing`.']
+	},
 	{
 		day: '2026-11-27',
 		says: [

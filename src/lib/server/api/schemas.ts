@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { RateCard } from '../../core/fees';
 import { CHECK_RULES, FACT_CODES, LineUpFile, METHODS, PLACES } from '../../core/lineup';
+import { INVOICE_STATES, TAX_CATEGORIES } from '../../core/billing';
 import { PayerForm } from '../../core/payers';
 import { PAYMENT_ACTS, STAGES } from '../../core/stages';
 import { ORDER_STATES } from '../payments/orders';
@@ -301,6 +302,88 @@ export const PayerPut = z
 	})
 	.strict();
 export const Groups = z.object({ groups: z.array(z.object({ name: z.string(), payers: z.number().int() })) });
+
+const decimal = z.string().regex(/^\d{1,12}(\.\d{1,8})?$/);
+export const Invoice = z.object({
+	invoice: z.string(),
+	number: z.string().describe('given when it is approved; empty before'),
+	state: z.enum(INVOICE_STATES),
+	payer: z.string().nullable(),
+	payerName: z.string(),
+	till: z.string().nullable(),
+	currency,
+	day: z.string().nullable().describe('the day it was approved'),
+	pricing: z.enum(['without tax', 'with tax']).describe('whether prices hold the tax'),
+	lines: z.array(
+		z.object({
+			text: z.string(),
+			quantity: z.string(),
+			unit: z.string(),
+			price: z.string(),
+			tax: z.enum(TAX_CATEGORIES),
+			ratePpm: z.number().int().describe('parts per million')
+		})
+	),
+	netMinor: z.number().int(),
+	taxMinor: z.number().int(),
+	totalMinor: z.number().int(),
+	placedMinor: z.number().int().describe('money that was placed on it'),
+	creditedMinor: z.number().int(),
+	promisedMinor: z.number().int().describe('money on its way'),
+	openMinor: z.number().int().describe('total less placed and credited'),
+	dues: z.array(z.object({ day: z.string(), minor: z.number().int(), openMinor: z.number().int() })),
+	creditorReference: z.string().describe('ISO 11649; empty for a draft'),
+	outsideReference: z.string(),
+	address: z.string().nullable().describe('where its payer sees and pays it')
+});
+export const Invoices = z.object({ invoices: z.array(Invoice), next });
+export const InvoicePost = z
+	.object({
+		payer: z.string().min(1).max(60).describe('id of the payer'),
+		till: z.string().min(1).max(60).describe('the till at which it is paid'),
+		currency,
+		pricing: z.enum(['without tax', 'with tax']).optional().describe('the business’s own way where it is left out'),
+		lines: z
+			.array(
+				z
+					.object({
+						code: z.string().max(40).optional().describe('a thing of the price list, which fills in what is left out'),
+						text: z.string().min(1).max(300).optional(),
+						quantity: decimal.optional().describe('1 where it is left out'),
+						unit: z.string().max(20).optional(),
+						price: decimal.optional(),
+						tax: z.enum(TAX_CATEGORIES).optional(),
+						ratePpm: z.number().int().min(0).max(1_000_000).optional()
+					})
+					.strict()
+			)
+			.min(1)
+			.max(500),
+		days: z.number().int().min(0).max(3650).optional().describe('days to pay'),
+		reason: z.string().max(200).optional().describe('why something is exempt'),
+		outsideReference: z.string().max(80).optional(),
+		approve: z.boolean().optional().describe('it gets its number at once'),
+		send: z
+			.array(z.enum(['mail', 'text', 'page']))
+			.max(3)
+			.optional()
+			.describe('approves it as well')
+	})
+	.strict();
+export const PriceList = z.object({
+	things: z.array(
+		z.object({
+			code: z.string(),
+			name: z.string(),
+			unit: z.string(),
+			tax: z.enum(TAX_CATEGORIES),
+			ratePpm: z.number().int(),
+			pricing: z.enum(['without tax', 'with tax']),
+			prices: z.array(z.object({ currency: z.string(), price: z.string() })),
+			stock: z.number().int().nullable()
+		})
+	)
+});
 
 export const ProblemDetails = z.object({
 	type: z.string(),

@@ -31,7 +31,7 @@ export async function linkPage(row: PayLinkRow, settings: LinkSettings, values: 
 			const price = thing?.prices.find((one: { currency: string }) => one.currency === settings.currency)?.price;
 			if (!thing || price === undefined) return [];
 			const asked = thing.pricing === 'with tax' ? price : withTax(price, thing.rate, settings.currency);
-			let shown = asked;
+			let shown: string;
 			try {
 				shown = say(readPlainAmount(asked, settings.currency).minor);
 			} catch {

@@ -130,7 +130,7 @@ export const LIST_COLUMNS = {
 	outside: 'Outside reference'
 } as const;
 export type ListColumn = keyof typeof LIST_COLUMNS;
-export const USUAL_COLUMNS: readonly ListColumn[] = ['state', 'due', 'coming', 'sent', 'opened'];
+export const USUAL_COLUMNS: readonly ListColumn[] = ['state', 'due', 'sent', 'opened'];
 
 /** One page of invoices, quotes or credit notes, as it is shown. */
 export async function invoiceLines(filter: InvoiceFilter, locale: string) {

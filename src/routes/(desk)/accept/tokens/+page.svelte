@@ -12,7 +12,8 @@
 		payments: 'read payments and their fees',
 		money: 'capture, void and refund, record receipts',
 		payers: 'read and change payers and their groups',
-		fees: 'read rate cards and settlement files'
+		fees: 'read rate cards and settlement files',
+		billing: 'write, send and read invoices, read the price list'
 	};
 	let copied = $state(false);
 	async function copy(text: string) {

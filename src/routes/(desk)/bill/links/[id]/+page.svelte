@@ -65,7 +65,9 @@
 	}
 	const BUTTONS = { pay: 'Go on to pay', book: 'Book and pay', donate: 'Donate' } as const;
 	const inset = $derived(
-		data.stand ? `<script src="${new URL(data.stand.address).origin}/inset/${data.stand.slug}.js" async><\/script>` : ''
+		data.stand
+			? `<script src="${new URL(data.stand.address).origin}/inset/${data.stand.slug}.js" async></${'script'}>`
+			: ''
 	);
 	const template = $derived(
 		data.stand ? `${data.stand.address}?sum={{sum}}&reference={{invoice_number}}&name={{name}}&mail={{mail}}` : ''
@@ -378,7 +380,8 @@
 		<h2>Code and page code</h2>
 		<div class="flex flex-wrap items-start gap-6">
 			<figure class="w-36 bg-white" aria-label="QR code of the link">
-				<!-- eslint-disable-next-line svelte/no-at-html-tags (drawn by the server from an address of its own) -->{@html data.code}
+				<!-- eslint-disable-next-line svelte/no-at-html-tags (drawn by the server from an address of its own) -->
+				{@html data.code}
 			</figure>
 			<div class="min-w-0 flex-1">
 				<p class="flex gap-2">

@@ -7,7 +7,7 @@ export const GET: RequestHandler = async ({ params }) => {
 	const row = await invoiceById(Number(params.id));
 	if (!row) error(404, 'There is no such invoice.');
 	const made = await invoiceUbl(row);
-	if ('problems' in made) error(409, { message: 'It cannot be written as UBL yet.', help: made.problems.join(' ') });
+	if ('problems' in made) error(409, `It cannot be written as UBL yet. ${made.problems.join(' ')}`);
 	return new Response(made.xml, {
 		headers: {
 			'content-type': 'application/xml; charset=utf-8',
