@@ -1,5 +1,6 @@
 // Ratios of one run, each against its floor. `npm run bench -- pricing` runs one of them.
 import { arrivals } from './arrivals.ts';
+import { bills } from './bills.ts';
 import { demoCoverage, manyReplayed, oneAnswer, wholeGrid } from './lineup.ts';
 import { lists } from './lists.ts';
 import { compareMillion, slider } from './million.ts';
@@ -18,7 +19,8 @@ const all: Record<string, () => Ratio | Promise<Ratio>> = {
 	arrivals,
 	page,
 	million: compareMillion,
-	lists
+	lists,
+	bills
 };
 const chosen = process.argv.slice(2).filter((name) => name in all);
 let wrong = 0;
