@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
-import { makeWorld, type World } from '../world/index.ts';
+import { billing } from '../world/billing.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
 
 // What the business received by its own methods before it came here, brought as a file from its books.
 
@@ -9,7 +10,7 @@ let world: World;
 let desk: Desk;
 let offline: string;
 beforeAll(async () => {
-	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' });
+	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' }, { with: ['mailbox', 'texts', 'fernhall'] });
 	desk = new Desk(world);
 	offline = (await desk.openWebShop()).offline;
 });
@@ -120,5 +121,42 @@ describe('a file of an offline method', () => {
 		);
 		expect((await upload(book([{ id: 'N-1', minor: 100 }]), 'nobody')).data?.trouble).toBe('Choose whose file it is.');
 		expect(await rows(world, `SELECT COUNT(*) AS n FROM payments WHERE reference = 'N-1'`)).toEqual([{ n: 0 }]);
+	});
+	it('that tells a number or a creditor reference of an invoice is placed on it, once, also when the invoice comes later', async () => {
+		const bill = await billing(desk);
+		const payer = await bill.payer({ name: 'Hanna Aerts', mail: 'hanna@payer.example' });
+		const sold = async () => {
+			const id = await bill.invoice(payer, [{ text: 'Bow rehaired', price: '60.50' }]);
+			await bill.act(id, 'approve');
+			return id;
+		};
+		const [byNumber, byReference] = [await sold(), await sold()];
+		const [first, second] = [await bill.row(byNumber), await bill.row(byReference)];
+		const lines = (told: readonly (readonly [string, number, string])[]) =>
+			[
+				`${HEADER},reference`,
+				...told.map(
+					([id, minor, reference]) =>
+						`${id},${new Date(AT).toISOString()},Web shop,credit-transfer,EUR,${minor},online,,,,EUR,0,${minor},,0,0,,captured,,${reference}`
+				),
+				`total,,${told.length},,EUR,${told.reduce((sum, [, minor]) => sum + minor, 0)},,,,,EUR,0,,,,,,captured,,`
+			].join('\n');
+		const later = first.number.replace(/\d+$/, (n) => String(Number(n) + 2).padStart(n.length, '0'));
+		const text = lines([
+			['BANK-1', first.total, first.number],
+			['BANK-2', second.total - 50, second.creditorReference.replace(/(.{4})/g, '$1 ').trim()],
+			['BANK-3', 1_000, later],
+			['BANK-4', 2_000, 'nobody knows']
+		]);
+		expect((await upload(text)).data?.says).toMatch(/4 of its 4 payments are new/);
+		await until('placed', async () => (await bill.row(byReference)).placed > 0 || undefined);
+		expect(await bill.row(byNumber)).toMatchObject({ state: 'paid', open: 0, placed: first.total });
+		expect(await bill.row(byReference)).toMatchObject({ open: 50, placed: second.total - 50 });
+		const third = await bill.row(await sold());
+		expect([third.number, third.placed]).toEqual([later, 1_000]);
+		await upload(`${text}\n`);
+		const [sum] = await rows<{ sum: number; n: number }>(world, 'SELECT SUM(minor) AS sum, COUNT(*) AS n FROM places');
+		expect(sum).toEqual({ sum: first.total + second.total - 50 + 1_000, n: 3 });
+		expect((await bill.proof()).agrees).toBe(true);
 	});
 });

@@ -185,6 +185,7 @@ describe('settlement files', () => {
 			'',
 			'',
 			'declined',
+			'',
 			''
 		];
 		const answer = await upload('turned.csv', 'sundial', [sound[0], one, total.join(',')].join('\n'));

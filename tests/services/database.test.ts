@@ -214,6 +214,30 @@ describe('lists of payments', () => {
 		const isFew = /USING INDEX (orders_overpaid|payments_contradiction|actions_open) /;
 		expect(scans.filter((one) => !isPage.test(one) && !isFew.test(one))).toEqual([]);
 	});
+	it('and a payer, an invoice or its payments, looked up by mail address, number or reference, is found by an index', async () => {
+		const db = await store.open();
+		const sent: string[] = [];
+		const { options } = db as unknown as { options: { logging: unknown } };
+		options.logging = (text: string) => sent.push(text.replace(/^Executing \([^)]*\): /, ''));
+		await store.db.payers.one({ mail: 'p1@payer.example', removedAt: null });
+		await store.db.payers.one({ number: '77' });
+		await store.db.invoices.one({ number: '2026-0001', kind: 'invoice' });
+		await store.db.invoices.find({ outsideReference: 'SHOP-77' });
+		await store.invoiceByReference({ reference: 'X', creditorReference: 'RF18', currency: 'EUR', tillId: null });
+		await store.write((tx) => store.filePaymentsOf('2026-0001', tx));
+		options.logging = false;
+		const questions = sent.filter((text) => /^(SELECT|WITH)/.test(text));
+		expect(questions.length).toBe(8);
+		const scans: string[] = [];
+		for (const text of questions) {
+			const plan = (await db.query(`EXPLAIN QUERY PLAN ${text}`, {
+				type: 'SELECT'
+			})) as { detail: string }[];
+			for (const { detail } of plan)
+				if (/^SCAN (payers|invoices|payments)\b/.test(detail)) scans.push(`${detail} | ${text}`);
+		}
+		expect(scans).toEqual([]);
+	});
 	it.each([
 		`SELECT * FROM payments WHERE trial_id IS NULL ORDER BY created_at DESC, id DESC LIMIT 51`,
 		`SELECT * FROM payments WHERE (created_at, id) < (9000, 4) AND stage = 'failed' ORDER BY created_at DESC, id DESC LIMIT 51`,

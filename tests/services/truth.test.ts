@@ -97,7 +97,7 @@ describe('one period', () => {
 		const sums: Sums = {};
 		for (const one of came) add(sums, one.currency, minorOf(one.amount, one.currency));
 		// as many as the files hold, and what was taken here
-		const inFiles = [...files.values()].join('\n').match(/,captured,\n/g)!.length;
+		const inFiles = [...files.values()].join('\n').match(/,captured,,[^,\n]*$/gm)!.length;
 		expect(came.length).toBe(inFiles - totalsIn('captured') + received.length + 3);
 
 		// by carrier: the connections' own use, and the offline method's
@@ -179,5 +179,5 @@ describe('one period', () => {
 
 /** Lines of totals are no payments. */
 function totalsIn(outcome: string): number {
-	return [...files.values()].join('\n').match(new RegExp(`^total,.*,${outcome},$`, 'gm'))!.length;
+	return [...files.values()].join('\n').match(new RegExp(`^total,.*,${outcome},,?$`, 'gm'))!.length;
 }

@@ -75,7 +75,7 @@ export async function knownPayer(
 	const row = await first<{ country: string; onlineMethod: number | null; groups: string | null }>(
 		`SELECT country, online_method AS onlineMethod,
 		 (SELECT group_concat(group_id, ' ') FROM payer_memberships WHERE payer_id = payers.id) AS groups
-		 FROM payers WHERE mail = ?`,
+		 FROM payers WHERE mail = ? AND mail <> ''`,
 		[mail.trim().toLowerCase()]
 	);
 	return row && { ...row, groups: row.groups?.split(' ') ?? [] };

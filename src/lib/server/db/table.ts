@@ -1,5 +1,5 @@
 import type { ZodType } from 'zod';
-import { DataTypes, type Model, type ModelAttributes, type ModelStatic, type WhereOptions } from 'sequelize';
+import { DataTypes, Op, type Model, type ModelAttributes, type ModelStatic, type WhereOptions } from 'sequelize';
 import { maskCardNumbers, maskInJson } from '../../core/cards';
 import { sequelize, type Tx } from './open';
 
@@ -12,10 +12,14 @@ export interface Column<T> {
 	readonly empty?: string;
 	/** makes what is written harmless first: full card numbers in free text are kept nowhere */
 	readonly clean?: (text: string) => string;
+	/** only filled ones are in its index: who seeks one says so, or the database reads the whole table */
+	readonly sought?: true;
 	/** only for the type */
 	readonly is?: T;
 }
 export const text: Column<string> = { keeps: 'text' };
+/** a text by which rows are looked up, where many rows have none: a mail address, a number, an outside reference */
+export const soughtText: Column<string> = { keeps: 'text', sought: true };
 /** what somebody typed freely: a name, a note, a reason */
 export const freeText: Column<string> = { keeps: 'text', clean: maskCardNumbers };
 /** JSON in which texts are free */
@@ -95,7 +99,13 @@ export function table<const C extends Columns>(
 			autoIncrement: counted && primary.includes(column)
 		};
 	const model = sequelize().define<Model<Stored, Stored>>(name, attributes);
-	const where = (given: Where<Row> = {}) => given as unknown as WhereOptions<Stored>;
+	const where = (given: Where<Row> = {}) =>
+		Object.fromEntries(
+			Object.entries(given).map(([column, value]) => [
+				column,
+				columns[column]?.sought && typeof value === 'string' && value !== '' ? { [Op.eq]: value, [Op.ne]: '' } : value
+			])
+		) as unknown as WhereOptions<Stored>;
 	const find: Table<Row>['find'] = async (given, { order, limit, offset } = {}, tx) =>
 		(await model.findAll({
 			where: where(given),

@@ -88,8 +88,12 @@ export async function invoiceByReference(
 ): Promise<InvoiceRow | undefined> {
 	const { reference, creditorReference, currency, tillId } = payment;
 	const found = reference ? await invoices.find({ number: reference, kind: 'invoice' }, { limit: 1 }, tx) : [];
+	// a receipt from the books tells the number, or the creditor reference, beside its own id
 	if (!found.length && creditorReference)
-		found.push(...(await invoices.find({ creditorReference, kind: 'invoice' }, { limit: 1 }, tx)));
+		found.push(
+			...(await invoices.find({ creditorReference, kind: 'invoice' }, { limit: 1 }, tx)),
+			...(await invoices.find({ number: creditorReference, kind: 'invoice' }, { limit: 1 }, tx))
+		);
 	const [invoice] = found;
 	return invoice && invoice.currency === currency && (!tillId || invoice.tillId === tillId) ? invoice : undefined;
 }
@@ -558,8 +562,10 @@ export async function pageOfOutbox(
 export const filePaymentsOf = async (number: string, tx: Tx): Promise<number[]> =>
 	(
 		await select<{ id: number }>(
-			`SELECT id FROM payments WHERE reference = ? AND reference <> '' AND origin = 'file' AND considered = 0 AND taken > 0 LIMIT 20`,
-			[number],
+			`SELECT id FROM payments WHERE reference = :number AND reference <> '' AND origin = 'file' AND considered = 0 AND taken > 0
+			 UNION SELECT id FROM payments WHERE creditor_reference = :number AND creditor_reference <> '' AND origin = 'file'
+				AND considered = 0 AND taken > 0 LIMIT 20`,
+			{ number },
 			tx
 		)
 	).map((row) => row.id);

@@ -132,14 +132,16 @@ export async function addChunk(
 		await run(
 			`WITH ${told(names)} INSERT INTO payments (origin, mode, processor, account_id, connection_id, processor_id, till_id, source,
 				kind_id, method, currency, minor, stage, reached_step, broken_step, open, taken, refunded, disputed, refundable, fee_currency,
-				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at, offline_id, reference, gone)
+				base_minor, charged_fee, net, ordered_at, captured_at, day, account_day, created_at, offline_id, reference, creditor_reference, gone)
 			 SELECT 'file', 'live', $2, $3, $4, told.processor_id, s.till_id, s.source, k.id, k.method, k.currency, told.minor,
 				CASE WHEN told.disputed > 0 THEN 'disputed' WHEN told.refunded >= told.minor THEN 'refunded'
 					WHEN told.refunded > 0 THEN 'part refunded' WHEN $5 IS NOT NULL THEN 'received' ELSE 'captured' END,
 				CASE WHEN told.disputed > 0 THEN 1 ELSE 2 END, CASE WHEN told.disputed > 0 THEN 2 ELSE 0 END, 1, told.minor, told.refunded,
 				told.disputed, MAX(0, told.minor - told.refunded - told.disputed), told.fee_currency, told.base, CASE WHEN $5 IS NULL THEN told.fee END, told.net,
 				COALESCE(told.ordered_at, told.captured_at), told.captured_at, told.day, CASE WHEN $5 IS NULL THEN told.account_day END,
-				COALESCE(told.ordered_at, told.captured_at), $5, CASE WHEN $5 IS NULL THEN COALESCE(told.reference, '') ELSE told.processor_id END, told.refunded + told.disputed
+				COALESCE(told.ordered_at, told.captured_at), $5, CASE WHEN $5 IS NULL THEN COALESCE(told.reference, '') ELSE told.processor_id END,
+				CASE WHEN $5 IS NULL THEN '' WHEN told.reference LIKE 'RF%' THEN REPLACE(told.reference, ' ', '') ELSE COALESCE(told.reference, '') END,
+				told.refunded + told.disputed
 			 ${joins}`,
 			[...mine, owner.connectionId, offlineId]
 		);
@@ -154,12 +156,13 @@ export async function addChunk(
 	const [{ fresh }] = (await select<{ fresh: number }>(`SELECT COUNT(*) AS fresh FROM payments WHERE id > $1`, [
 		last
 	])) as [{ fresh: number }];
-	// payments that carry the number of an invoice are placed on it by whoever asked
+	// payments that carry the number of an invoice, or its creditor reference, are placed on it by whoever asked
 	const billed =
 		kind === 'captured'
 			? await select<{ id: number }>(
-					`SELECT p.id AS id FROM payments p WHERE p.id > $1 AND p.reference <> ''
-					 AND EXISTS (SELECT 1 FROM invoices WHERE number = p.reference AND kind = 'invoice')`,
+					`SELECT p.id AS id FROM payments p WHERE p.id > $1 AND (
+						EXISTS (SELECT 1 FROM invoices WHERE number IN (p.reference, p.creditor_reference) AND number <> '' AND kind = 'invoice')
+						OR EXISTS (SELECT 1 FROM invoices WHERE creditor_reference = p.creditor_reference AND creditor_reference <> ''))`,
 					[last]
 				)
 			: [];

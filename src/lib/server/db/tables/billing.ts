@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { maskInJson } from '../../../core/cards';
 import { BillContent, CodeForm, ItemForm, LinkSettings } from '../../../core/billing';
-import { freeText, json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { freeText, json, oneOf, orNull, soughtText, table, text, whole, type RowOf } from '../table';
 
 // What is billed, and what was paid onto it. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
@@ -66,12 +66,12 @@ export const invoices = table(
 		/** where it is, but for what the day tells: overdue is never stored */
 		state: text,
 		seriesId: orNull(text),
-		number: text,
+		number: soughtText,
 		day: text,
 		/** the last day of a quote */
 		until: text,
-		creditorReference: text,
-		outsideReference: freeText,
+		creditorReference: soughtText,
+		outsideReference: { ...freeText, sought: true },
 		outsideAt: orNull(whole),
 		/** a credit note: the invoice it corrects; an invoice: the quote it came from */
 		ofId: orNull(whole),

@@ -2,7 +2,7 @@ import { maskInJson } from '../../../core/cards';
 import { z } from 'zod';
 import { LineUp } from '../../../core/lineup';
 import { Texts, TillSettings } from '../held';
-import { freeText, json, oneOf, orNull, table, text, whole, type RowOf } from '../table';
+import { freeText, json, oneOf, orNull, soughtText, table, text, whole, type RowOf } from '../table';
 
 // Where payers pay, and what is offered there. Flags are 0 or 1; what holds JSON names what it may hold, and is read by `json` of its table.
 
@@ -119,10 +119,10 @@ export const payers = table(
 	{
 		id: text,
 		/** the business's own number of them, or empty */
-		number: freeText,
+		number: { ...freeText, sought: true },
 		name: freeText,
 		company: freeText,
-		mail: text,
+		mail: soughtText,
 		phone: freeText,
 		street: freeText,
 		postcode: freeText,

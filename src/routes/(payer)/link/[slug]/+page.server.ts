@@ -1,5 +1,5 @@
 import { readPrefilled, type PrefilledValues } from '$lib/core/billing';
-import { AmountError, readTypedAmount } from '$lib/core/money';
+import { AmountError, formatAmount, readTypedAmount } from '$lib/core/money';
 import { countriesIn } from '$lib/core/places';
 import { SESSION_COOKIE, whoIs } from '$lib/server/access';
 import { linkEnd, noteVisit, orderByLink } from '$lib/server/bill/linkOrders';
@@ -122,14 +122,7 @@ export const actions: Actions = {
 				typed
 			});
 		const bound =
-			ordered.bound === undefined
-				? ''
-				: new Intl.NumberFormat(locale, { style: 'currency', currency: settings.currency }).format(
-						Number(ordered.bound) /
-							10 **
-								(new Intl.NumberFormat('en', { style: 'currency', currency: settings.currency }).resolvedOptions()
-									.maximumFractionDigits ?? 2)
-					);
+			ordered.bound === undefined ? '' : formatAmount({ minor: ordered.bound, currency: settings.currency }, locale);
 		return fail(400, { says: t(ordered.problem, bound), typed });
 	}
 };

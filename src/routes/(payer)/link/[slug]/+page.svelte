@@ -111,16 +111,16 @@
 			{/if}
 			{@render box('name', t('name'), l.asks.name, { auto: 'name', first: l.filled.name })}
 			{@render box('mail', t('mail'), l.asks.mail, { type: 'email', auto: 'email', first: l.filled.mail })}
-			{@render box('phone', 'Phone', l.asks.phone, { type: 'tel', auto: 'tel', first: l.filled.phone })}
+			{@render box('phone', t('phone'), l.asks.phone, { type: 'tel', auto: 'tel', first: l.filled.phone })}
 			{@render box('taxNumber', t('taxNumber'), l.asks.taxNumber)}
 			{#if l.asks.address !== 'no'}
-				{@render box('street', t('address'), l.asks.address, { auto: 'street-address' })}
+				{@render box('street', t('street'), l.asks.address, { auto: 'street-address' })}
 				<div class="grid grid-cols-[8rem_1fr] gap-x-3">
-					{@render box('postcode', '', l.asks.address, { auto: 'postal-code' })}
-					{@render box('city', '', l.asks.address, { auto: 'address-level2' })}
+					{@render box('postcode', t('postcode'), l.asks.address, { auto: 'postal-code' })}
+					{@render box('city', t('city'), l.asks.address, { auto: 'address-level2' })}
 				</div>
 				<label class="mt-2 block text-[13px]"
-					><select name="country" autocomplete="country" value={typed('country', data.country)}
+					>{t('country')}<select name="country" autocomplete="country" value={typed('country', data.country)}
 						>{#each data.countries as one (one.code)}<option value={one.code}>{one.name}</option>{/each}</select
 					></label
 				>
