@@ -6,6 +6,7 @@ export * from './past';
 export * from './queries';
 export * from './sqlite/chunks';
 export * from './sqlite/packed';
+export * from './sqlite/placing';
 export { rebuildDerived } from './sqlite/rebuild';
 export * as db from './tables';
 export type * from './tables';

@@ -11,6 +11,7 @@ import {
 } from '../db';
 import { recordEvent } from '../events';
 import { timeNow } from '../signals/clock';
+import { placeAtOnce } from './atOnce';
 import { restandInvoice, restandOwed } from './standing';
 
 /** Whether money of a payment can be placed at all: live money that is no trial's. */
@@ -166,5 +167,6 @@ async function duesFor(
 
 /** Payments of a file that carry the number of an invoice of their till are placed on it. */
 export async function placePayments(paymentIds: readonly number[], tx: Tx): Promise<void> {
-	for (const id of paymentIds) await placePayment(id, tx);
+	const done = await placeAtOnce(paymentIds, tx);
+	for (const id of paymentIds) if (!done.has(id)) await placePayment(id, tx);
 }
