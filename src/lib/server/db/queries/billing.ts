@@ -220,16 +220,18 @@ interface Part {
 	readonly values?: Record<string, unknown>;
 }
 async function partsOf(filter: InvoiceFilter): Promise<Part[]> {
-	const parts: Part[] = [{ sql: 'kind = :kind', values: { kind: filter.kind } }];
+	// what is owed is read from its own index, that is in the order of the list and holds the sums: a plus keeps others away
+	const plus = isByDue(filter) ? '+' : '';
+	const parts: Part[] = [{ sql: `${plus}kind = :kind`, values: { kind: filter.kind } }];
 	const add = (sql: string, values: Record<string, unknown> = {}) => parts.push({ sql, values });
-	if (filter.states?.length) add('state IN (:states)', { states: filter.states });
+	if (filter.states?.length) add(`${plus}state IN (:states)`, { states: filter.states });
 	if (filter.isOpen) add('open > 0');
 	if (filter.overdueBefore) add('open > 0 AND next_due < :over', { over: filter.overdueBefore });
 	if (filter.dueFrom) add('next_due >= :dueFrom', { dueFrom: filter.dueFrom });
 	if (filter.dueTo) add('next_due <= :dueTo', { dueTo: filter.dueTo });
 	if (filter.payerId) add('payer_id = :payerId', { payerId: filter.payerId });
 	if (filter.tillId) add('till_id = :tillId', { tillId: filter.tillId });
-	if (filter.currency) add('currency = :currency', { currency: filter.currency });
+	if (filter.currency) add(`${plus}currency = :currency`, { currency: filter.currency });
 	if (filter.isPromised) add('promised > 0');
 	if (filter.isUnsent) add(`sent_at IS NULL AND approved_at IS NOT NULL`);
 	if (filter.isAsked) add(`asked_at IS NOT NULL AND state = 'draft'`);
@@ -328,7 +330,7 @@ export async function sumsOfRows(filter: InvoiceFilter): Promise<OwedSum[]> {
 		`SELECT currency, COUNT(*) AS count, SUM(total) AS total, SUM(placed) AS placed, SUM(credited) AS credited,
 			SUM(promised) AS promised, SUM(open) AS open,
 			SUM(CASE state WHEN 'written off' THEN total - placed - credited ELSE 0 END) AS writtenOff
-		 FROM invoices WHERE ${sql} AND state <> 'void' AND (approved_at IS NOT NULL OR kind <> 'invoice') GROUP BY currency ORDER BY COUNT(*) DESC`,
+		 FROM invoices WHERE ${sql} AND state <> 'void' AND (approved_at IS NOT NULL OR kind <> 'invoice') GROUP BY +currency ORDER BY COUNT(*) DESC`,
 		values
 	);
 }
