@@ -49,10 +49,26 @@
 		/** ids that are ticked, for acts on many */
 		ticked?: number[];
 		proof?: string;
+		/** whether somebody chose the columns; on a phone the sums come before those that nobody chose */
+		chosen?: boolean;
 	}
 	/** A list of what is owed: a line an invoice, what all of it adds up to, and its proof. */
-	let { lines, sums, columns, names, kind, empty, next, ticked = $bindable([]), proof }: Props = $props();
+	let {
+		lines,
+		sums,
+		columns,
+		names,
+		kind,
+		empty,
+		next,
+		ticked = $bindable([]),
+		proof,
+		chosen = false
+	}: Props = $props();
 	const isQuote = $derived(kind === 'quote');
+	/** on a phone there is room for one sum: what is open */
+	const isOpenFirst = $derived(kind === 'invoice' && !chosen);
+	const isSpare = (column: string) => !chosen && column !== 'state';
 	const shown = $derived(columns.filter((one) => one in names && !(isQuote && ['due', 'coming'].includes(one))));
 	const margin = useMargin();
 	let proven = $state<{ agrees: boolean; working: Working }>();
@@ -85,11 +101,11 @@
 							onchange={(event) => tickAll(event.currentTarget.checked)}
 						/></label
 					></th
-				><th>Number</th><th>Payer</th>{#each shown as column (column)}<th class:n={column === 'coming'}
-						>{names[column]}</th
-					>{/each}{#if isQuote}<th>Good until</th>{/if}<th class="n">Total</th>{#if kind === 'invoice'}<th class="n"
-						>Open</th
-					>{/if}</tr
+				><th>Number</th><th>Payer</th>{#each shown as column (column)}<th
+						class:n={column === 'coming'}
+						class:max-sm:hidden={isSpare(column)}>{names[column]}</th
+					>{/each}{#if isQuote}<th>Good until</th>{/if}<th class="n" class:max-sm:hidden={isOpenFirst}>Total</th
+				>{#if kind === 'invoice'}<th class="n">Open</th>{/if}</tr
 			></thead
 		>
 		<tbody>
@@ -113,7 +129,7 @@
 					><td
 						>{#if one.payerId}<a href="/bill/payers/{one.payerId}">{one.payer || 'no name'}</a>{:else}{one.payer ||
 								'no payer yet'}{/if}</td
-					>{#each shown as column (column)}<td class:n={column === 'coming'}
+					>{#each shown as column (column)}<td class:n={column === 'coming'} class:max-sm:hidden={isSpare(column)}
 							>{#if column === 'state'}{one.state}{#if one.late}<span class="sub text-clay"
 										>overdue {one.late} day{one.late === 1 ? '' : 's'}</span
 									>{/if}{#if one.coming && !columns.includes('coming')}<span class="sub">{one.coming} on its way</span
@@ -121,9 +137,11 @@
 									>{/if}{:else if column === 'due'}<span class:text-clay={one.late > 0}>{one.due}</span>{:else}{one[
 									column as 'sent'
 								]}{/if}</td
-						>{/each}{#if isQuote}<td>{one.until}</td>{/if}<td class="n"
+						>{/each}{#if isQuote}<td>{one.until}</td>{/if}<td class="n" class:max-sm:hidden={isOpenFirst}
 						><span class="whitespace-nowrap">{one.total} <span class="quiet">{one.currency}</span></span></td
-					>{#if kind === 'invoice'}<td class="n font-semibold">{one.open}</td>{/if}</tr
+					>{#if kind === 'invoice'}<td class="n font-semibold"
+							>{one.open}{#if isOpenFirst && one.open}<span class="quiet font-normal sm:hidden">&nbsp;{one.currency}</span>{/if}</td
+						>{/if}</tr
 				>
 			{:else}<tr><td colspan="12" class="quiet">{empty}</td></tr>{/each}
 		</tbody>
@@ -131,23 +149,27 @@
 </WideTable>
 {#if next}<p class="mt-2"><a class="button" href={next}>Next page</a></p>{/if}
 {#if sums.length}
-	<table class="mt-4" aria-label="Sums of this list">
-		<thead
-			><tr
-				><th>In all</th><th class="n">Documents</th><th class="n">Asked</th>{#if kind === 'invoice'}<th class="n"
-						>Placed</th
-					><th class="n">Credited</th><th class="n">On its way</th><th class="n">Open</th>{/if}</tr
-			></thead
-		>
-		<tbody>
-			{#each sums as one (one.currency)}<tr
-					><td>{one.currency}</td><td class="n">{one.count}</td><td class="n">{one.asked}</td
-					>{#if kind === 'invoice'}<td class="n">{one.placed}</td><td class="n">{one.credited}</td><td class="n"
-							>{one.coming}</td
-						><td class="n font-semibold"><Figure working={one.working}>{one.open}</Figure></td>{/if}</tr
-				>{/each}
-		</tbody>
-	</table>
+	<div class="mt-4">
+		<WideTable label="Sums of this list">
+			<table>
+				<thead
+					><tr
+						><th>In all</th><th class="n">Documents</th><th class="n">Asked</th>{#if kind === 'invoice'}<th class="n"
+								>Placed</th
+							><th class="n">Credited</th><th class="n">On its way</th><th class="n">Open</th>{/if}</tr
+					></thead
+				>
+				<tbody>
+					{#each sums as one (one.currency)}<tr
+							><td>{one.currency}</td><td class="n">{one.count}</td><td class="n">{one.asked}</td
+							>{#if kind === 'invoice'}<td class="n">{one.placed}</td><td class="n">{one.credited}</td><td class="n"
+									>{one.coming}</td
+								><td class="n font-semibold"><Figure working={one.working}>{one.open}</Figure></td>{/if}</tr
+						>{/each}
+				</tbody>
+			</table>
+		</WideTable>
+	</div>
 	{#if proof}<p class="mt-2" aria-live="polite">
 			{#if proven}<button type="button" class="why" onclick={() => proven && margin.show(() => proven!.working)}
 					>{proven.agrees ? 'It adds up from every side' : 'It does not add up'}</button

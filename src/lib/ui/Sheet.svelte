@@ -15,7 +15,7 @@
 <svelte:head><title>{title} · Just Purse</title></svelte:head>
 
 <main class="sheet" class:test id="sheet" tabindex="-1">
-	<div class="flex items-center gap-3">
+	<div class="flex items-center gap-3 max-sm:flex-wrap">
 		<div class="max-w-[70%] flex-none">
 			<h1>
 				{title}{#if test}<span

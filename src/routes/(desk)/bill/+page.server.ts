@@ -29,6 +29,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 		typed: read.typed,
 		query: read.query,
 		columns: read.columns ?? USUAL_COLUMNS,
+		chosen: !!read.columns,
 		names: LIST_COLUMNS,
 		shows: Object.entries(SHOWN).map(([value, name]) => ({ value, name })),
 		tills: tills.map((till) => ({ value: till.slug, name: till.name }))

@@ -32,6 +32,7 @@
 		lines={data.lines}
 		sums={data.sums}
 		columns={data.columns}
+		chosen={data.chosen}
 		names={data.names}
 		kind="invoice"
 		{next}
@@ -68,6 +69,7 @@
 <style>
 	.ages {
 		display: flex;
+		flex-wrap: wrap;
 		margin-top: 4px;
 		border: 1px solid var(--rule-strong);
 	}

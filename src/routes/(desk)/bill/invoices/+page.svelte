@@ -19,6 +19,7 @@
 		lines={data.lines}
 		sums={data.sums}
 		columns={data.columns}
+		chosen={data.chosen}
 		names={data.names}
 		kind="invoice"
 		{next}
