@@ -140,7 +140,9 @@
 						>{/each}{#if isQuote}<td>{one.until}</td>{/if}<td class="n" class:max-sm:hidden={isOpenFirst}
 						><span class="whitespace-nowrap">{one.total} <span class="quiet">{one.currency}</span></span></td
 					>{#if kind === 'invoice'}<td class="n font-semibold"
-							>{one.open}{#if isOpenFirst && one.open}<span class="quiet font-normal sm:hidden">&nbsp;{one.currency}</span>{/if}</td
+							>{one.open}{#if isOpenFirst && one.open}<span class="quiet font-normal sm:hidden"
+									>&nbsp;{one.currency}</span
+								>{/if}</td
 						>{/if}</tr
 				>
 			{:else}<tr><td colspan="12" class="quiet">{empty}</td></tr>{/each}
