@@ -568,7 +568,7 @@
 						>See the least change</a
 					>
 				</p>{/if}
-			{#each data.waysToPay.withheld as one (one.name)}<p class="step !grid-cols-[16px_1fr]">
+			{#each data.waysToPay.withheld as one, at (at)}<p class="step !grid-cols-[16px_1fr]">
 					<span class="no" aria-hidden="true">✕</span><span><b>{one.name}</b><span class="sub">{one.why}</span></span>
 				</p>{/each}
 		{/if}

@@ -206,7 +206,7 @@
 
 	{#if v.sums.content.noteTop}<p class="mt-3 whitespace-pre-line">{v.sums.content.noteTop}</p>{/if}
 	{#if v.sums.content.fields.some((one) => one.value)}<dl class="mt-3 flex flex-wrap gap-x-6">
-			{#each v.sums.content.fields.filter((one) => one.value) as one (one.name)}<div>
+			{#each v.sums.content.fields.filter((one) => one.value) as one, at (at)}<div>
 					<dt class="quiet text-[12px]">{one.name}</dt>
 					<dd>{one.value}</dd>
 				</div>{/each}
@@ -226,7 +226,7 @@
 					><td class="n">{line.quantity} {line.unit}</td><td class="n">{line.price}</td><td class="n">{line.rate}</td
 					><td class="n">{line.sum}</td></tr
 				>{/each}
-			{#each v.sums.discounts as one (one.name)}<tr
+			{#each v.sums.discounts as one, at (at)}<tr
 					><td colspan="4" class="quiet">{one.name}</td><td class="n">{one.sum}</td></tr
 				>{/each}
 			<tr class="total"
@@ -374,7 +374,7 @@
 						>See the least change</a
 					>
 				</p>{/if}
-			{#each v.ways.withheld as one (one.name)}<p class="step !grid-cols-[16px_1fr]">
+			{#each v.ways.withheld as one, at (at)}<p class="step !grid-cols-[16px_1fr]">
 					<span class="no" aria-hidden="true">✕</span><span><b>{one.name}</b><span class="sub">{one.why}</span></span>
 				</p>{/each}
 		{/if}

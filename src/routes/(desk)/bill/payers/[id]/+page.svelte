@@ -216,7 +216,7 @@
 </Sheet>
 {#if v}<Workings>
 		<h2>How they paid before</h2>
-		{#each v.methods as one (one.name)}<p class="step !grid-cols-[1fr_auto]">
+		{#each v.methods as one, at (at)}<p class="step !grid-cols-[1fr_auto]">
 				<span><b>{one.name}</b><span class="sub">last {one.last}</span></span><span>{one.count}</span>
 			</p>
 		{:else}<p class="quiet">They have not paid anything yet.</p>{/each}

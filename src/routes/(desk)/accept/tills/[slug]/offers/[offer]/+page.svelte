@@ -562,7 +562,7 @@
 	{#if failing.length}
 		<h2>Nobody meets this offer</h2>
 		<ul class="mb-4">
-			{#each failing as one (one.says)}<li class="border-rule border-t py-1.5">
+			{#each failing as one, at (at)}<li class="border-rule border-t py-1.5">
 					<span class="no" aria-hidden="true">✕</span>
 					{one.says} <span class="quiet">{one.currency}</span>
 				</li>{/each}
