@@ -76,7 +76,7 @@
 					>{line.quantity === '1' ? '' : `${line.quantity} ${line.unit || '×'} `}{line.text}</span
 				><span class="whitespace-nowrap">{line.sum}</span>
 			</li>{/each}
-		{#each d.discounts as one (one.name)}<li class="border-rule flex justify-between gap-3 border-t py-1.5">
+		{#each d.discounts as one, at (at)}<li class="border-rule flex justify-between gap-3 border-t py-1.5">
 				<span>{one.name}</span><span>{one.sum}</span>
 			</li>{/each}
 		<li class="border-rule flex justify-between gap-3 border-y py-1.5 font-semibold">
