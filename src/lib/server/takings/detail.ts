@@ -4,7 +4,7 @@ import { formatDay } from '../../core/calendar';
 import { isPriced, priceSteps, sayLine, sayUnpriced } from '../../core/fees';
 import { formatAmount, formatNumber, localDecimal, plainAmount } from '../../core/money';
 import { stateOf, type FulfilPolicy } from '../../core/stages';
-import { inFours } from '../../core/references';
+import { inFours, isCreditorReference } from '../../core/references';
 import type { Working } from '../../core/workings';
 import { readAccount } from '../connectors/account';
 import { snapshot } from '../accept/snapshot';
@@ -280,7 +280,9 @@ export async function paymentDetail(id: number, locale: string) {
 			last4: card.last4,
 			domestic: cardType?.region === 'domestic'
 		},
-		creditorReference: payment.creditorReference && inFours(payment.creditorReference),
+		creditorReference: isCreditorReference(payment.creditorReference)
+			? inFours(payment.creditorReference)
+			: payment.creditorReference,
 		failure: payment.failure,
 		receipt: request && `/paid/${request.token}`,
 		acts,
