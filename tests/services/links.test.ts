@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { rows } from '../world/database.ts';
+import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
 import { billing, type Billing } from '../world/billing.ts';
@@ -275,5 +275,149 @@ describe('a template', () => {
 		await bill.act(id, 'send', { mail: 'on' });
 		const mail = await bill.mail('office@astrid-school.example', /For Atheneum/);
 		expect(mail.text).toMatch(/Dear school: https?:\/\/\S+\/owed\//);
+	});
+});
+
+describe('pay links by the interface', () => {
+	const ask = async (path: string, method = 'GET', body?: object, key = '') => {
+		const answer = await fetch(`${world.app.address}/api/v1/pay-links${path}`, {
+			method,
+			headers: {
+				authorization: `Bearer ${await token()}`,
+				...(body ? { 'content-type': 'application/json' } : {}),
+				...(key ? { 'idempotency-key': `pay-links-${key}` } : {})
+			},
+			body: body && JSON.stringify(body)
+		});
+		return { status: answer.status, location: answer.headers.get('location'), body: (await answer.json()) as Made };
+	};
+	interface Made {
+		link: string;
+		address: string;
+		revision: number;
+		fixedMinor: number;
+		isClosed: boolean;
+		left: number | null;
+		orders: number;
+		paid: number;
+		takenMinor: Record<string, number>;
+		goods: { code: string; most: number; isFixed: boolean }[];
+		faults?: { pointer: string }[];
+		links?: { link: string }[];
+		fields: { id: string }[];
+	}
+	let made = '';
+	const token = async () => (made ||= await desk.makeToken('links', ['billing']));
+	const gift = {
+		title: 'Gift by the interface',
+		till: 'web-shop',
+		currency: 'EUR',
+		asksFor: 'fixed sum',
+		fixedMinor: 1_500
+	};
+
+	it('are made once for one key, read, changed at the same address, and told with what they brought', async () => {
+		const [first, again] = [
+			await ask('', 'POST', { ...gift, cap: 2 }, 'link-1'),
+			await ask('', 'POST', { ...gift, cap: 2 }, 'link-1')
+		];
+		expect([first.status, again.status]).toEqual([201, 201]);
+		expect(again.body.link).toBe(first.body.link);
+		expect(first.location).toBe(`/api/v1/pay-links/${first.body.link}`);
+		expect(first.body).toMatchObject({ revision: 1, fixedMinor: 1_500, left: 2, orders: 0, takenMinor: {} });
+		const begun = await payer().act(first.body.address, { name: 'Ana', mail: 'ana@payer.example' });
+		await desk.giveCard(begun.location!, CARDS.approved);
+		await until('the link tells its payment', async () => (await ask(`/${first.body.link}`)).body.paid === 1);
+		expect((await ask(`/${first.body.link}`)).body).toMatchObject({ orders: 1, left: 1, takenMinor: { EUR: 1_500 } });
+		const changed = await ask(`/${first.body.link}`, 'PUT', { ...gift, fixedMinor: 2_000, revision: 1 });
+		expect(changed).toMatchObject({
+			status: 200,
+			body: { revision: 2, fixedMinor: 2_000, address: first.body.address }
+		});
+		expect(await (await payer().get(first.body.address)).text()).toContain('20.00');
+		expect((await ask(`/${first.body.link}`, 'PUT', { ...gift, revision: 1 })).status).toBe(409);
+		expect((await ask('')).body.links!.map((one) => one.link)).toContain(first.body.link);
+	});
+	it('are closed and opened again, and their address says so', async () => {
+		const { body } = await ask('', 'POST', { ...gift, title: 'To be closed' }, 'link-2');
+		expect((await ask(`/${body.link}/close`, 'POST', {}, 'close-1')).body.isClosed).toBe(true);
+		expect((await payer().act(body.address, { name: 'Ana', mail: 'ana@payer.example' })).type).toBe('failure');
+		expect((await ask(`/${body.link}/open`, 'POST', {}, 'open-1')).body.isClosed).toBe(false);
+		expect((await payer().act(body.address, { name: 'Ana', mail: 'ana@payer.example' })).type).toBe('redirect');
+	});
+	it('give addresses that fill in what one payer is asked, and nothing that was altered', async () => {
+		const { body } = await ask(
+			'',
+			'POST',
+			{
+				...gift,
+				title: 'For one',
+				asksFor: 'free sum',
+				free: { leastMinor: 500 },
+				fields: [{ id: 'seat', label: 'Seat', kind: 'text' }]
+			},
+			'link-3'
+		);
+		const filled = await ask(
+			`/${body.link}/prefilled`,
+			'POST',
+			{ values: { sum: '31.50', name: 'Ana Müller' }, fields: { seat: 'B 12' } },
+			'fill-1'
+		);
+		expect(filled.status).toBe(200);
+		const page = await (await payer().get(filled.body.address)).text();
+		expect(page).toContain('31.50');
+		expect(page).toContain('Ana Müller');
+		expect(page).toContain('B 12');
+		const altered = await (await payer().get(filled.body.address.replace('31.50', '1.50'))).text();
+		expect(altered).not.toContain('value="1.50"');
+		expect(
+			(await ask(`/${body.link}/prefilled`, 'POST', { fields: { row: '3' } }, 'fill-2')).body.faults
+		).toMatchObject([{ pointer: '/fields/row' }]);
+	});
+	it('are refused with the place of what cannot be', async () => {
+		const pointers = async (more: object, key: string) =>
+			(await ask('', 'POST', { ...gift, ...more }, key)).body.faults?.map((one) => one.pointer);
+		expect(await pointers({ till: 'nowhere' }, 'w-1')).toEqual(['/till']);
+		expect(await pointers({ currency: 'CHF' }, 'w-2')).toEqual(['/currency']);
+		expect(await pointers({ fixedMinor: undefined }, 'w-3')).toEqual(['/fixedMinor']);
+		expect(await pointers({ asksFor: 'goods', goods: [{ code: 'NONE', most: 1 }] }, 'w-4')).toEqual(['/goods/0/code']);
+		expect(await pointers({ landing: 'address', landingAddress: 'ftp://x' }, 'w-5')).toEqual(['/landingAddress']);
+		expect((await ask('', 'POST', { ...gift, colours: 'red' }, 'w-6')).body.faults?.[0]).toMatchObject({
+			detail: expect.stringContaining('colours')
+		});
+		expect((await ask('/none')).status).toBe(404);
+	});
+	it('sell goods of the price list by their code, and keep what the interface does not name', async () => {
+		await bill.item({ code: 'LINK-1', name: 'A cake of rosin', tax: 'standard 210000', price_EUR: '8.00' });
+		const { body } = await ask(
+			'',
+			'POST',
+			{ ...gift, title: 'Goods', asksFor: 'goods', fixedMinor: undefined, goods: [{ code: 'LINK-1', most: 3 }] },
+			'g-1'
+		);
+		expect(body.goods).toEqual([{ code: 'LINK-1', most: 3, isFixed: false }]);
+		const [{ settings: before }] = (await rows<{ settings: string }>(
+			world,
+			'SELECT settings FROM pay_links WHERE id = ?',
+			[body.link]
+		)) as [{ settings: string }];
+		const database = await openDatabase(world);
+		await database.run('UPDATE pay_links SET settings = ? WHERE id = ?', [
+			JSON.stringify({ ...JSON.parse(before), colour: '#6b2d2a' }),
+			body.link
+		]);
+		await database.close();
+		await ask(`/${body.link}`, 'PUT', {
+			...gift,
+			title: 'Goods',
+			asksFor: 'goods',
+			fixedMinor: undefined,
+			goods: [{ code: 'LINK-1', most: 2 }]
+		});
+		const [{ settings }] = (await rows<{ settings: string }>(world, 'SELECT settings FROM pay_links WHERE id = ?', [
+			body.link
+		])) as [{ settings: string }];
+		expect(JSON.parse(settings)).toMatchObject({ colour: '#6b2d2a', goods: [{ most: 2 }] });
 	});
 });

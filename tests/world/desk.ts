@@ -28,7 +28,7 @@ export class Desk {
 
 	constructor(readonly world: World) {}
 
-	private get cookie(): string {
+	get cookie(): string {
 		return [...this.cookies].map(([name, value]) => `${name}=${value}`).join('; ');
 	}
 	private keepCookies(answer: Response): void {
@@ -93,6 +93,16 @@ export class Desk {
 		more: Record<string, string | string[]> = {}
 	): Promise<string> {
 		return String((await this.act('/accept/tokens?/make', { name, scope, ...more })).data!.token);
+	}
+
+	/** Submits a plain form, as a page without JavaScript does. */
+	async submit(path: string, form: URLSearchParams): Promise<Response> {
+		return freshFetch(this.world.app.address + path, {
+			method: 'POST',
+			headers: { cookie: this.cookie, accept: 'text/html', origin: this.world.app.address },
+			body: form,
+			redirect: 'manual'
+		});
 	}
 
 	/** Posts a form with a file in it. */

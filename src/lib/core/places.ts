@@ -1,12 +1,17 @@
+import { keep } from './kept';
+
 /** ISO 3166-1 alpha-2. */
 export const COUNTRIES: readonly string[] =
 	'AD AE AF AG AI AL AM AO AR AT AU AZ BA BB BD BE BF BG BH BI BJ BN BO BR BS BT BW BY BZ CA CD CF CG CH CI CL CM CN CO CR CU CV CY CZ DE DJ DK DM DO DZ EC EE EG ER ES ET FI FJ FR GA GB GD GE GH GM GN GQ GR GT GW GY HK HN HR HT HU ID IE IL IN IQ IR IS IT JM JO JP KE KG KH KI KM KN KR KW KZ LA LB LC LI LK LR LS LT LU LV LY MA MC MD ME MG MK ML MM MN MO MR MT MU MV MW MX MY MZ NA NE NG NI NL NO NP NZ OM PA PE PG PH PK PL PS PT PY QA RO RS RU RW SA SB SC SD SE SG SI SK SL SM SN SO SR SS ST SV SY SZ TD TG TH TJ TL TM TN TO TR TT TW TZ UA UG US UY UZ VA VC VE VN VU WS YE ZA ZM ZW'.split(
 		' '
 	);
 
+/** Names of countries in a language, and in English where it has none. */
+const regionNames = keep((locale) => new Intl.DisplayNames([locale, 'en'], { type: 'region' }));
+
 /** Countries with their names in a language, in the order of the names. */
 export function countriesIn(locale: string): { code: string; name: string }[] {
-	const names = new Intl.DisplayNames([locale, 'en'], { type: 'region' });
+	const names = regionNames(locale);
 	return COUNTRIES.map((code) => ({ code, name: names.of(code) ?? code })).sort((a, b) =>
 		a.name.localeCompare(b.name, locale)
 	);
@@ -19,15 +24,15 @@ export const AREAS: readonly { readonly name: string; readonly codes: readonly s
 	{ name: 'European Union', codes: EU }
 ];
 
-const englishNames = new Intl.DisplayNames(['en'], { type: 'region' });
-/** The English name of a country; a code that is none stays as it is. */
-export const countryName = (code: string): string => (/^[A-Z]{2}$/.test(code) ? (englishNames.of(code) ?? code) : code);
+/** The name of a country, in English if no other language is said; a code that is none stays as it is. */
+export const countryName = (code: string, locale = 'en'): string =>
+	/^[A-Z]{2}$/.test(code) ? (regionNames(locale).of(code) ?? code) : code;
 
 /** Countries by name, whole areas as one: `European Economic Area, Switzerland`. */
 export function sayCountries(codes: readonly string[]): string {
 	const area = AREAS.find((one) => one.codes.every((code) => codes.includes(code)));
 	const rest = area ? codes.filter((code) => !area.codes.includes(code)) : codes;
-	return [...(area ? [area.name] : []), ...rest.map(countryName).sort()].join(', ');
+	return [...(area ? [area.name] : []), ...rest.map((code) => countryName(code)).sort()].join(', ');
 }
 
 const LOCALES =

@@ -49,6 +49,10 @@
 		/** ids that are ticked, for acts on many */
 		ticked?: number[];
 		proof?: string;
+		/** what the list is narrowed to, as its address says it */
+		query: string;
+		/** whether the list shows what is open where its address says nothing */
+		opens?: boolean;
 		/** whether somebody chose the columns; on a phone the sums come before those that nobody chose */
 		chosen?: boolean;
 	}
@@ -63,6 +67,8 @@
 		next,
 		ticked = $bindable([]),
 		proof,
+		query,
+		opens = false,
 		chosen = false
 	}: Props = $props();
 	const isQuote = $derived(kind === 'quote');
@@ -150,6 +156,17 @@
 	</table>
 </WideTable>
 {#if next}<p class="mt-2"><a class="button" href={next}>Next page</a></p>{/if}
+{#if lines.length}
+	<form method="post" action="/bill/pdfs" class="mt-2">
+		<input type="hidden" name="kind" value={kind} />
+		<input type="hidden" name="query" value={query} />
+		{#if opens}<input type="hidden" name="open" value="1" />{/if}
+		{#each ticked as id (id)}<input type="hidden" name="id" value={id} />{/each}
+		<button class="why"
+			>{ticked.length ? `PDFs of the ${ticked.length} chosen` : 'PDFs of all that this list finds'}</button
+		>
+	</form>
+{/if}
 {#if sums.length}
 	<div class="mt-4">
 		<WideTable label="Sums of this list">

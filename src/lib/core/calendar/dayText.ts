@@ -1,23 +1,43 @@
+import { keep } from '../kept';
 import { inZone, type Day } from './days';
 
 /** The order in which a locale writes day, month and year. */
-function orderOf(locale: string): ('day' | 'month' | 'year')[] {
-	return new Intl.DateTimeFormat(locale, { day: '2-digit', month: '2-digit', year: 'numeric', calendar: 'gregory' })
+const orderOf = keep((locale): ('day' | 'month' | 'year')[] =>
+	new Intl.DateTimeFormat(locale, { day: '2-digit', month: '2-digit', year: 'numeric', calendar: 'gregory' })
 		.formatToParts(Date.UTC(2026, 10, 24, 12))
 		.map((part) => part.type)
-		.filter((type): type is 'day' | 'month' | 'year' => ['day', 'month', 'year'].includes(type));
-}
+		.filter((type): type is 'day' | 'month' | 'year' => ['day', 'month', 'year'].includes(type))
+);
+const dayFormat = keep(
+	(locale) =>
+		new Intl.DateTimeFormat(locale, {
+			day: '2-digit',
+			month: '2-digit',
+			year: 'numeric',
+			calendar: 'gregory',
+			numberingSystem: 'latn',
+			timeZone: 'UTC'
+		})
+);
+/** by locale, time zone and precision, with a space between */
+const timeFormat = keep((key) => {
+	const [locale, timeZone, precision] = key.split(' ');
+	return new Intl.DateTimeFormat(locale, {
+		hour: '2-digit',
+		minute: '2-digit',
+		...(precision === 'seconds' ? { second: '2-digit' } : {}),
+		numberingSystem: 'latn',
+		timeZone
+	});
+});
 
 /** A day as a locale writes it in figures: `26/11/2026` in en-GB. What is shown so can be typed back. */
-export const formatDay = (day: Day, locale: string): string =>
-	new Intl.DateTimeFormat(locale, {
-		day: '2-digit',
-		month: '2-digit',
-		year: 'numeric',
-		calendar: 'gregory',
-		numberingSystem: 'latn',
-		timeZone: 'UTC'
-	}).format(Date.parse(`${day}T12:00:00Z`));
+export const formatDay = (day: Day, locale: string): string => dayFormat(locale).format(Date.parse(`${day}T12:00:00Z`));
+
+const longFormat = keep((locale) => new Intl.DateTimeFormat(locale, { dateStyle: 'long', timeZone: 'UTC' }));
+/** A day as a locale writes it out: `24 November 2026` in en-GB. */
+export const formatLongDay = (day: Day, locale: string): string =>
+	longFormat(locale).format(Date.parse(`${day}T12:00:00Z`));
 
 /**
  * A moment as a locale writes it in figures: `26/11/2026, 11:23` in en-GB. The day stands as `formatDay` writes it.
@@ -31,13 +51,7 @@ export const formatMoment = (
 	timeZone: string,
 	precision: 'minutes' | 'seconds' = 'minutes'
 ): string =>
-	`${formatDay(inZone(new Date(ms), timeZone).day, locale)}, ${new Intl.DateTimeFormat(locale, {
-		hour: '2-digit',
-		minute: '2-digit',
-		...(precision === 'seconds' ? { second: '2-digit' } : {}),
-		numberingSystem: 'latn',
-		timeZone
-	}).format(ms)}`;
+	`${formatDay(inZone(new Date(ms), timeZone).day, locale)}, ${timeFormat(`${locale} ${timeZone} ${precision}`).format(ms)}`;
 
 /**
  * Reads a day as it was typed: in the locale's own order with any mark between, or as ISO 8601 writes it.

@@ -1,3 +1,4 @@
+import { keep } from '../kept';
 import { amount, AmountError, LARGEST_MINOR, type Amount } from './amount';
 import { exponentOf, isCurrency, type Currency } from './currency';
 
@@ -57,7 +58,15 @@ export function localDecimal(text: string, locale: string): string {
 
 /** A number with so many decimal places, as a locale writes it: `12.5` is `12,5`. */
 export const formatDecimal = (value: number, places: number, locale: string): string =>
-	value.toLocaleString(locale, { minimumFractionDigits: places, maximumFractionDigits: places });
+	decimalFormat(`${locale} ${places}`).format(value);
+/** by locale and places, with a space between */
+const decimalFormat = keep((key) => {
+	const [locale, places] = key.split(' ');
+	return new Intl.NumberFormat(locale, {
+		minimumFractionDigits: Number(places),
+		maximumFractionDigits: Number(places)
+	});
+});
 
 /**
  * Reads the form that addresses and interfaces carry: digits, at most one point, exactly the digits the currency has.
@@ -88,12 +97,12 @@ const tooLarge = () => new AmountError('The amount is too large: at most 10^12 m
 const example = (currency: Currency) => plain(8450, exponentOf(currency));
 
 /** The marks that a locale puts into numbers: before decimals, and between groups. */
-function marksOf(locale: string | undefined): { decimal: string; group: string } {
+const marksOf = keep((locale) => {
 	if (!locale) return { decimal: '', group: '' };
 	const parts = new Intl.NumberFormat(locale, { useGrouping: true, minimumFractionDigits: 1 }).formatToParts(1234567.5);
 	const mark = (type: string) => plainMark(parts.find((part) => part.type === type)?.value ?? '');
 	return { decimal: mark('decimal'), group: mark('group') };
-}
+});
 /** All spaces are one, and all apostrophes. */
 const plainMark = (text: string): string => text.replace(/[\u00a0\u202f\u2009]/g, ' ').replace(/[\u2018\u2019]/g, "'");
 
@@ -111,7 +120,7 @@ function decimalMarkAt(typed: string, text: string, exponent: number, locale: st
 	if (after !== 3 || last.at === 0) return last.at;
 	// one mark before three digits: thousands, or a currency with three decimals
 	if (exponent === 0) return -1;
-	const own = marksOf(locale);
+	const own = marksOf(locale ?? '');
 	if (last.mark === own.group) return -1;
 	if (exponent === 3) return last.at;
 	if (exponent > 3 && last.mark === own.decimal) return last.at;
@@ -176,7 +185,8 @@ export function readTypedDecimal(typed: string, locale: string): string | undefi
 	if (!last) return text;
 	const kinds = new Set(marks.map(({ mark }) => mark));
 	const isGroup =
-		kinds.size === 1 && (marks.length > 1 || (text.length - last.at === 4 && last.mark === marksOf(locale).group));
+		kinds.size === 1 &&
+		(marks.length > 1 || (text.length - last.at === 4 && last.mark === marksOf(locale ?? '').group));
 	const whole = (isGroup ? text : text.slice(0, last.at)).replace(/[.,]/g, '');
 	const rest = isGroup ? '' : text.slice(last.at + 1);
 	return rest ? `${whole}.${rest}` : whole;

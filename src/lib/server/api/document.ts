@@ -43,6 +43,11 @@ const NAMED = {
 	Invoices: schemas.Invoices,
 	InvoicePost: schemas.InvoicePost,
 	PriceList: schemas.PriceList,
+	PayLink: schemas.PayLink,
+	PayLinks: schemas.PayLinks,
+	PayLinkPut: schemas.PayLinkPut,
+	PrefilledPost: schemas.PrefilledPost,
+	PrefilledAddress: schemas.PrefilledAddress,
 	Problem: schemas.ProblemDetails
 } as const satisfies Record<string, ZodType>;
 /** What is sent, and what is read and sent back: what has a default may be left out of it. */
@@ -59,7 +64,9 @@ const SENT: readonly string[] = [
 	'RefundPost',
 	'ReceiptPost',
 	'PayerPut',
-	'InvoicePost'
+	'InvoicePost',
+	'PayLinkPut',
+	'PrefilledPost'
 ];
 type Name = keyof typeof NAMED;
 
@@ -266,7 +273,7 @@ export function openApi(origin: string): object {
 			{ name: 'Payments', description: 'What came for them, what it cost, and what goes back' },
 			{ name: 'Fees', description: 'Rate cards, and files of past payments' },
 			{ name: 'Payers', description: 'Who pays, and the groups that offers can ask for' },
-			{ name: 'Bill', description: 'Invoices, and the price list they are made of' }
+			{ name: 'Bill', description: 'Invoices, the price list they are made of, and pay links' }
 		],
 		paths: {
 			'/tills': { get: operation('listTills', 'All tills', { '200': { description: 'the tills', name: 'Tills' } }) },
@@ -499,6 +506,67 @@ export function openApi(origin: string): object {
 					'The price list',
 					{ '200': { description: 'things and charges', name: 'PriceList' } },
 					{ tag: 'Bill' }
+				)
+			},
+			'/pay-links': {
+				get: operation(
+					'listPayLinks',
+					'Pay links, the one changed last first',
+					{ '200': { description: 'the links with what they have brought', name: 'PayLinks' } },
+					{ tag: 'Bill' }
+				),
+				post: operation(
+					'makePayLink',
+					'Makes a pay link',
+					{ '201': { description: 'the link; Location is its own address', name: 'PayLink' } },
+					{ tag: 'Bill', sends: 'PayLinkPut', isAct: true }
+				)
+			},
+			'/pay-links/{link}': {
+				parameters: [inPath('link', 'id of the link')],
+				get: operation(
+					'readPayLink',
+					'A pay link',
+					{ '200': { description: 'the link with what it has brought', name: 'PayLink' } },
+					{ tag: 'Bill', problems: [404] }
+				),
+				put: operation(
+					'putPayLink',
+					'Changes what the same address shows',
+					{ '200': { description: 'the link as changed', name: 'PayLink' } },
+					{
+						tag: 'Bill',
+						sends: 'PayLinkPut',
+						problems: [404],
+						conflict: 'The link was changed since it was read'
+					}
+				)
+			},
+			'/pay-links/{link}/close': {
+				parameters: [inPath('link', 'id of the link')],
+				post: operation(
+					'closePayLink',
+					'Closes a pay link; its address then says so',
+					{ '200': { description: 'the link', name: 'PayLink' } },
+					{ tag: 'Bill', problems: [404] }
+				)
+			},
+			'/pay-links/{link}/open': {
+				parameters: [inPath('link', 'id of the link')],
+				post: operation(
+					'openPayLink',
+					'Opens a closed pay link again',
+					{ '200': { description: 'the link', name: 'PayLink' } },
+					{ tag: 'Bill', problems: [404] }
+				)
+			},
+			'/pay-links/{link}/prefilled': {
+				parameters: [inPath('link', 'id of the link')],
+				post: operation(
+					'makePrefilledAddress',
+					'Makes an address that fills in what one payer is asked, signed',
+					{ '200': { description: 'the address', name: 'PrefilledAddress' } },
+					{ tag: 'Bill', sends: 'PrefilledPost', problems: [404] }
 				)
 			},
 			'/payments': {

@@ -123,6 +123,48 @@ const INVOICE = {
 	outsideReference: '',
 	address: 'https://pay.wrenalder.example/invoice/kLvwt7dTIV6j1u7ElSPvZQ'
 };
+const PAY_LINK_PUT = {
+	title: 'Workshop: your first varnish',
+	about: 'A Saturday, ten to four, with lunch.',
+	till: 'autumn-fair',
+	currency: 'EUR',
+	asksFor: 'fixed sum',
+	fixedMinor: 9_500,
+	cap: 12,
+	until: '2026-12-12',
+	button: 'book'
+} as const;
+const PAY_LINK = {
+	...PAY_LINK_PUT,
+	link: 'k3Jd0s8vQ2u1y7Zt5wXbPA',
+	address: 'https://pay.wrenalder.example/link/workshop-your-first-varnish',
+	revision: 1,
+	free: { leastMinor: 0, mostMinor: 0, suggestedMinor: [] },
+	goods: [],
+	several: true,
+	ways: [],
+	fields: [],
+	asksName: 'must',
+	asksMail: 'must',
+	asksPhone: 'no',
+	asksAddress: 'no',
+	asksTaxNumber: 'no',
+	takesCodes: false,
+	ownButton: '',
+	holdMinutes: 60,
+	landing: 'receipt',
+	landingText: '',
+	landingAddress: '',
+	sendsReceipt: true,
+	tellsBusiness: false,
+	isClosed: false,
+	visits: 41,
+	starts: 12,
+	orders: 10,
+	paid: 10,
+	left: 2,
+	takenMinor: { EUR: 95_000 }
+};
 const PAYER = {
 	payer: 'p1',
 	name: 'Ana Müller',
@@ -299,6 +341,34 @@ export const TOLD: Readonly<Record<string, Told>> = {
 		},
 		answers: INVOICE
 	},
+	listPayLinks: {
+		description: 'Pay links with their settings, visits, orders and sums.',
+		answers: { links: [PAY_LINK] }
+	},
+	makePayLink: {
+		description: 'A link to be paid by: a fixed sum, a sum of the payer’s own, or goods of the price list.',
+		sends: PAY_LINK_PUT,
+		answers: PAY_LINK
+	},
+	readPayLink: { description: 'One pay link.', answers: PAY_LINK },
+	putPayLink: {
+		description: 'What the link’s address shows from now on. What is left out takes its usual value.',
+		sends: { ...PAY_LINK_PUT, revision: 1 },
+		answers: { ...PAY_LINK, revision: 2 }
+	},
+	closePayLink: {
+		description: 'Nobody can pay by it any more; orders that were begun can still be paid.',
+		answers: { ...PAY_LINK, isClosed: true }
+	},
+	openPayLink: { description: 'It can be paid by again.', answers: PAY_LINK },
+	makePrefilledAddress: {
+		description: 'The address of a link with fields filled in for one payer.',
+		sends: { values: { name: 'Ana Müller', mail: 'ana@payer.example' }, fields: {} },
+		answers: {
+			address:
+				'https://pay.wrenalder.example/link/workshop-your-first-varnish?mail=ana%40payer.example&name=Ana%20M%C3%BCller&sign=Yb0'
+		}
+	},
 	listPrices: {
 		description: 'Things and charges, with their prices by currency.',
 		answers: {
@@ -322,7 +392,10 @@ export const TOLD: Readonly<Record<string, Told>> = {
 export const CHANGE_LOG: readonly { readonly day: string; readonly says: readonly string[] }[] = [
 	{
 		day: '2026-11-29',
-		says: ['Invoices can be written, sent and read; the price list can be read. Tokens have a scope `billing`.']
+		says: [
+			'Invoices can be written, sent and read; the price list can be read. Tokens have a scope `billing`.',
+			'Pay links can be made, changed, closed and read; addresses that fill in fields can be made.'
+		]
 	},
 	{
 		day: '2026-11-27',

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { RateCard } from '../../core/fees';
 import { CHECK_RULES, FACT_CODES, LineUpFile, METHODS, PLACES } from '../../core/lineup';
-import { INVOICE_STATES, TAX_CATEGORIES } from '../../core/billing';
+import { FIELD_KINDS, INVOICE_STATES, PREFILLED, TAX_CATEGORIES } from '../../core/billing';
 import { PayerForm } from '../../core/payers';
 import { PAYMENT_ACTS, STAGES } from '../../core/stages';
 import { ORDER_STATES } from '../payments/orders';
@@ -383,6 +383,110 @@ export const PriceList = z.object({
 			stock: z.number().int().nullable()
 		})
 	)
+});
+
+const asks = z.enum(['no', 'may', 'must']).optional().describe('whether the payer is asked, and has to answer');
+const LinkGoods = z
+	.object({
+		code: z.string().min(1).max(40).describe('a thing of the price list'),
+		most: z.number().int().min(1).max(999).describe('so many in one order'),
+		isFixed: z.boolean().optional().describe('always part of the order')
+	})
+	.strict();
+const LinkFieldOf = z
+	.object({
+		id: z.string().regex(/^[a-z0-9-]{1,20}$/),
+		label: z.string().min(1).max(80),
+		kind: z.enum(FIELD_KINDS),
+		choices: z.array(z.string().min(1).max(80)).max(30).optional(),
+		must: z.boolean().optional()
+	})
+	.strict();
+export const PayLinkPut = z
+	.object({
+		revision: z
+			.number()
+			.int()
+			.min(1)
+			.optional()
+			.describe('of the link as it was read; refused where it was changed since'),
+		title: z.string().min(1).max(120).describe('what is paid for'),
+		about: z.string().max(2_000).optional(),
+		till: z.string().min(1).max(60).describe('the till whose line-up it uses'),
+		currency,
+		asksFor: z.enum(['goods', 'fixed sum', 'free sum']),
+		fixedMinor: minor.optional().describe('of a fixed sum'),
+		free: z
+			.object({
+				leastMinor: z.number().int().min(0).optional(),
+				mostMinor: z.number().int().min(0).optional().describe('none where it is 0'),
+				suggestedMinor: z.array(minor).max(6).optional()
+			})
+			.strict()
+			.optional()
+			.describe('of a free sum'),
+		goods: z.array(LinkGoods).max(60).optional(),
+		several: z.boolean().optional().describe('whether several kinds of goods may be chosen'),
+		ways: z
+			.array(z.string().max(60))
+			.max(50)
+			.optional()
+			.describe('ids of offers it is narrowed to; all where it is empty'),
+		fields: z.array(LinkFieldOf).max(12).optional(),
+		asksName: asks,
+		asksMail: asks,
+		asksPhone: asks,
+		asksAddress: asks,
+		asksTaxNumber: asks,
+		takesCodes: z.boolean().optional(),
+		button: z.enum(['pay', 'book', 'donate', 'own']).optional(),
+		ownButton: z.string().max(40).optional(),
+		until: z.iso.date().nullable().optional().describe('the last day'),
+		cap: z.number().int().min(1).max(1_000_000).nullable().optional().describe('so many orders in all'),
+		holdMinutes: z.number().int().min(5).max(43_200).optional().describe('a place is held for an order not yet paid'),
+		landing: z.enum(['receipt', 'own words', 'address']).optional(),
+		landingText: z.string().max(1_000).optional(),
+		landingAddress: z.string().max(300).optional(),
+		sendsReceipt: z.boolean().optional(),
+		tellsBusiness: z.boolean().optional()
+	})
+	.strict();
+export const PayLink = PayLinkPut.required().extend({
+	link: z.string(),
+	address: z.string().describe('never changes'),
+	fixedMinor: z.number().int(),
+	free: z.object({
+		leastMinor: z.number().int(),
+		mostMinor: z.number().int(),
+		suggestedMinor: z.array(z.number().int())
+	}),
+	goods: z.array(LinkGoods.required()),
+	fields: z.array(LinkFieldOf.required()),
+	until: z.iso.date().nullable(),
+	cap: z.number().int().nullable(),
+	isClosed: z.boolean(),
+	visits: z.number().int(),
+	starts: z.number().int().describe('orders that were begun'),
+	orders: z.number().int(),
+	paid: z.number().int().describe('orders that were paid'),
+	left: z.number().int().nullable().describe('places left; null without a cap'),
+	takenMinor: z.record(z.string(), z.number().int()).describe('by currency')
+});
+export const PayLinks = z.object({ links: z.array(PayLink) });
+export const PrefilledPost = z
+	.object({
+		values: z
+			.partialRecord(z.enum(PREFILLED), z.string().max(200))
+			.optional()
+			.describe('a sum is written with a point: 84.50'),
+		fields: z
+			.record(z.string().regex(/^[a-z0-9-]{1,20}$/), z.string().max(200))
+			.optional()
+			.describe('the link’s own fields')
+	})
+	.strict();
+export const PrefilledAddress = z.object({
+	address: z.string().describe('signed: what it fills in cannot be altered')
 });
 
 export const ProblemDetails = z.object({

@@ -1,7 +1,7 @@
-import QRCode from 'qrcode';
 import { makeDues, planOf } from '../../core/billing';
 import { formatDay } from '../../core/calendar';
 import { formatAmount, formatNumber, localDecimal } from '../../core/money';
+import { countryName } from '../../core/places';
 import { inFours, transferCode } from '../../core/references';
 import { theBusiness, today } from '../connect/business';
 import { db, type InvoiceRow, type OfflineMethodRow } from '../db';
@@ -70,22 +70,19 @@ export async function documentPdf(row: InvoiceRow): Promise<{ name: string; pdf:
 	const open = isDraft ? ('sums' in told ? told.sums.total : 0) : row.open;
 	const next = dues.find((due) => due.open > 0);
 	const transfer = ways.find((one) => one.kind === 'credit-transfer' && one.iban);
-	const png = (text: string) => QRCode.toBuffer(text, { errorCorrectionLevel: 'M', margin: 2, scale: 5 });
 	const payMinor = next?.open ?? open;
-	const transferPicture =
+	const transferText =
 		transfer && transfer.transferCode && row.currency === 'EUR' && payMinor > 0 && row.creditorReference
-			? await png(
-					transferCode({
-						holder: transfer.holder,
-						iban: transfer.iban,
-						bic: transfer.bic,
-						amount: { minor: payMinor, currency: 'EUR' },
-						reference: row.creditorReference
-					})
-				)
+			? transferCode({
+					holder: transfer.holder,
+					iban: transfer.iban,
+					bic: transfer.bic,
+					amount: { minor: payMinor, currency: 'EUR' },
+					reference: row.creditorReference
+				})
 			: undefined;
 	const link = invoiceAddress(row);
-	const linkPicture = open > 0 || row.kind === 'quote' ? await png(link) : undefined;
+	const hasLink = open > 0 || row.kind === 'quote';
 	const seller = [
 		details.legalName || business.name,
 		details.street,
@@ -182,7 +179,7 @@ export async function documentPdf(row: InvoiceRow): Promise<{ name: string; pdf:
 					]
 				]
 			);
-			out.doc.y += 6;
+			out.gap(6);
 			if (content.reason && content.lines.some((line) => ['exempt', 'reverse charge'].includes(line.category)))
 				out.say('P', content.reason, { size: 8, color: QUIET });
 			if (asked.length) {
@@ -194,7 +191,7 @@ export async function documentPdf(row: InvoiceRow): Promise<{ name: string; pdf:
 						gap: 1
 					});
 				}
-				out.doc.y += 4;
+				out.gap(4);
 			}
 			if (!isDraft && row.kind === 'invoice' && row.open === 0)
 				out.say('P', w.isPaid, { bold: true, color: '#476839' });
@@ -205,18 +202,16 @@ export async function documentPdf(row: InvoiceRow): Promise<{ name: string; pdf:
 					out.say('P', instructionsOf(way, whole(payMinor), row.creditorReference || row.number), { gap: 5 });
 				}
 			}
-			out.pictures([
-				...(transferPicture
+			out.codes([
+				...(transferText
 					? [
 							{
-								picture: transferPicture,
+								code: transferText,
 								text: `${w.scanTransfer}\n${inFours(transfer!.iban)}\n${inFours(row.creditorReference)}`
 							}
 						]
 					: []),
-				...(linkPicture
-					? [{ picture: linkPicture, text: `${row.kind === 'quote' ? w.answerAt : w.payAt}\n${link}`, link }]
-					: [])
+				...(hasLink ? [{ code: link, text: `${row.kind === 'quote' ? w.answerAt : w.payAt}\n${link}`, link }] : [])
 			]);
 			if (content.noteFoot) out.say('P', content.noteFoot, { gap: 6 });
 			if (content.terms) out.say('P', content.terms, { size: 8, color: QUIET });
@@ -224,10 +219,6 @@ export async function documentPdf(row: InvoiceRow): Promise<{ name: string; pdf:
 	);
 	return { name: `${(row.number || 'draft').replace(/[^\w.-]+/g, '-')}.pdf`, pdf };
 }
-
-/** A country in the language of the document. */
-const countryName = (code: string, locale: string): string =>
-	/^[A-Z]{2}$/.test(code) ? (new Intl.DisplayNames([locale], { type: 'region' }).of(code) ?? code) : code;
 
 /** The letterhead: the logo, or the name in the accent colour. */
 function head(out: Pdf, logo: string, name: string, accent: string): void {

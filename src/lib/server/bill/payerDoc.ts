@@ -1,5 +1,5 @@
 import { openLanguage, purposeOf } from '../../core/billing';
-import { inZone } from '../../core/calendar';
+import { formatLongDay, inZone } from '../../core/calendar';
 import { formatAmount, formatNumber } from '../../core/money';
 import { snapshot } from '../accept/snapshot';
 import { today } from '../connect/business';
@@ -10,10 +10,7 @@ import { stateOfQuote } from './quotes';
 import { shownSums } from './view';
 
 /** A day as a reader's locale writes it out. */
-export const longDay = (day: string, locale: string): string =>
-	day
-		? new Intl.DateTimeFormat(locale, { dateStyle: 'long', timeZone: 'UTC' }).format(Date.parse(`${day}T12:00:00Z`))
-		: '';
+export const longDay = (day: string, locale: string): string => (day ? formatLongDay(day, locale) : '');
 
 /** How a till's pages look; the business's own where there is no till. */
 export async function lookOf(tillId: string | null) {

@@ -87,7 +87,7 @@ export async function receiptPdf(payment: PaymentRow, order: OrderRow | undefine
 					]
 				]
 			);
-			out.doc.y += 8;
+			out.gap(8);
 			if (settings.noteFoot) out.say('P', settings.noteFoot, { size: 8, color: QUIET });
 		}
 	);

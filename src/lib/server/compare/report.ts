@@ -105,7 +105,7 @@ export async function comparisonPdf(
 				term('Notifications', 'hooks')
 			]
 		);
-		pdf.doc.y += 8;
+		pdf.gap(8);
 		pdf.say(
 			'P',
 			'A processor is ranked within a method, over the payments that all of those ranked can carry. What one cannot carry is left out of its sum; how much that is stands beside it.',

@@ -1,5 +1,5 @@
 import QRCode from 'qrcode';
-import { addDays, inZone } from '../../core/calendar';
+import { addDays, inZone, formatLongDay } from '../../core/calendar';
 import { formatAmount } from '../../core/money';
 import { inFours, referenceFor, transferCode } from '../../core/references';
 import type { BusinessRow, OfflineMethodRow } from '../db';
@@ -30,11 +30,7 @@ export async function offlineSample(row: OfflineMethodRow, currency: string, bus
 		iban: inFours(row.iban),
 		code,
 		picture: row.pictureCode ? await picture(row.pictureCode) : undefined,
-		until: row.termDays
-			? new Intl.DateTimeFormat(locale, { dateStyle: 'long', timeZone: 'UTC' }).format(
-					Date.parse(`${addDays(today, row.termDays)}T12:00:00Z`)
-				)
-			: '',
+		until: row.termDays ? formatLongDay(addDays(today, row.termDays), locale) : '',
 		plain: plainText(row.instructions)
 	};
 }

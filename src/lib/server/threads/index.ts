@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { log } from '../log';
-import { SHORT_TASKS, TASKS, type Answered, type Asked, type Piece, type TaskName } from './tasks';
+import { DOCUMENT_TASKS, SHORT_TASKS, TASKS, type Answered, type Asked, type Piece, type TaskName } from './tasks';
 
 export * from './tasks';
 
@@ -9,11 +9,17 @@ interface Waiting {
 	fail(error: Error): void;
 	take(piece: unknown): Promise<void>;
 }
-/** One for short tasks, one for long ones: a page does not wait for a file. */
-type Lane = 'short' | 'long';
+/** One for short tasks, one for long ones, one for documents: a page does not wait for a file. */
+type Lane = 'short' | 'long' | 'documents';
 const threads: Partial<Record<Lane, Worker>> = {};
+const laneOf = (task: string): Lane =>
+	SHORT_TASKS.includes(task) ? 'short' : DOCUMENT_TASKS.includes(task) ? 'documents' : 'long';
 let turns = 0;
-const waits: Readonly<Record<Lane, Map<number, Waiting>>> = { short: new Map(), long: new Map() };
+const waits: Readonly<Record<Lane, Map<number, Waiting>>> = {
+	short: new Map(),
+	long: new Map(),
+	documents: new Map()
+};
 
 /** The built entry of the other thread, where there is one: in development tasks run here. */
 const entry = () => process.env.JUSTPURSE_THREAD;
@@ -68,7 +74,7 @@ export async function inThread<K extends TaskName>(
 ): Promise<Answered<K>> {
 	const file = entry();
 	if (!file) return (await TASKS[task](asked as never, take as never, () => !!stopped?.aborted)) as Answered<K>;
-	const lane = SHORT_TASKS.includes(task) ? 'short' : 'long';
+	const lane = laneOf(task);
 	const made = started(file, lane);
 	const turn = ++turns;
 	// memory that both threads see: the other one hears no message while it computes

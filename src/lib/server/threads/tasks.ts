@@ -19,6 +19,7 @@ import {
 } from '../../core/lineup';
 import type { FoundRate } from '../../core/money';
 import { checkFile } from './checkFile';
+import { drawPdf } from '../draw';
 import { checkPayers } from './checkPayers';
 
 export type { CheckedFile, FilePiece } from './checkFile';
@@ -66,6 +67,8 @@ export interface LostAsked extends Pick<CoverageInput, 'base' | 'domains'> {
 
 /** Tasks of a second or two, which somebody looks at a page for: they have a thread of their own, beside those of minutes. */
 export const SHORT_TASKS: readonly string[] = ['coverage', 'lost'];
+/** Documents: a thousand of them wait for no file, and nobody's page for a thousand of them. */
+export const DOCUMENT_TASKS: readonly string[] = ['drawPdf'];
 
 /** What can be worked out apart from everything else: each takes and gives what can be handed from thread to thread. */
 export const TASKS = {
@@ -75,7 +78,8 @@ export const TASKS = {
 	lost: ({ before, after, base, domains }: LostAsked, _: unknown, isStopped: IsStopped): Lost =>
 		lostSituations(before, after, base, domains, isStopped),
 	checkFile,
-	checkPayers
+	checkPayers,
+	drawPdf
 };
 export type TaskName = keyof typeof TASKS;
 export type Asked<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];

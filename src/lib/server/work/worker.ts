@@ -12,6 +12,7 @@ import { deliver, tellEvents, tellUnfinished } from '../messages';
 import { movePayments } from '../history/moves';
 import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
+import { dropPacks } from '../bill/packs';
 import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
 import { repriceDue } from '../payments/reprice';
@@ -136,6 +137,7 @@ export function startWorker(): void {
 	};
 	onWake(wakeAll);
 	dropIncoming();
+	dropPacks();
 	void Promise.all([askAtOnce(), dropHalfKept(), tellUnfinished()]).finally(wakeAll);
 }
 

@@ -35,6 +35,8 @@
 		chosen={data.chosen}
 		names={data.names}
 		kind="invoice"
+		query={data.query}
+		opens
 		{next}
 		bind:ticked
 		proof="/bill/proof"

@@ -286,6 +286,17 @@ export async function pageOfInvoices(
 	return { rows, ...(found.length > size && last ? { next: { key: last.nextDue, id: last.id } } : {}) };
 }
 
+/** Ids of the invoices that fit a filter, in the order of their list. @param most no more than so many */
+export async function idsOfInvoices(filter: InvoiceFilter, most: number): Promise<number[]> {
+	const { sql, values } = joined(await partsOf({ ...filter, after: undefined }));
+	const order = isByDue(filter) ? 'next_due, id' : 'id DESC';
+	const found = await select<{ id: number }>(
+		`SELECT id FROM invoices WHERE ${sql} ORDER BY ${order} LIMIT ${Math.trunc(most)}`,
+		values
+	);
+	return found.map((row) => row.id);
+}
+
 /** Whether the kept sums tell what a filter asks for. */
 const isKept = (filter: InvoiceFilter): boolean =>
 	filter.kind === 'invoice' &&

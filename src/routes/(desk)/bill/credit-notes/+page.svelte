@@ -16,6 +16,7 @@
 		columns={data.columns}
 		names={data.names}
 		kind="credit note"
+		query={data.query}
 		{next}
 		empty="No credit notes. They begin at the invoice that they correct."
 	/>

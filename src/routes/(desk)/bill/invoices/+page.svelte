@@ -22,6 +22,7 @@
 		chosen={data.chosen}
 		names={data.names}
 		kind="invoice"
+		query={data.query}
 		{next}
 		bind:ticked
 		proof="/bill/proof"

@@ -21,6 +21,7 @@
 		columns={data.columns}
 		names={data.names}
 		kind="quote"
+		query={data.query}
 		{next}
 		empty={data.chips.length
 			? 'No quote fits this filter.'
