@@ -350,7 +350,7 @@ export const TOLD: Readonly<Record<string, Told>> = {
 		sends: PAY_LINK_PUT,
 		answers: PAY_LINK
 	},
-	readPayLink: { description: 'One pay link.', answers: PAY_LINK },
+	readPayLink: { description: 'One pay link, with its settings and what it has brought.', answers: PAY_LINK },
 	putPayLink: {
 		description: 'What the link’s address shows from now on. What is left out takes its usual value.',
 		sends: { ...PAY_LINK_PUT, revision: 1 },
