@@ -15,3 +15,5 @@ export * from './difference';
 export * from './places';
 export * from './sides';
 export * from './verdict';
+export * from './bridge';
+export * from './feeCheck';
