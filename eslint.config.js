@@ -39,6 +39,7 @@ const ROOMS = [
 	'messages',
 	'bill',
 	'takings',
+	'fees',
 	'watch',
 	'api',
 	'work'

@@ -296,6 +296,8 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 	const totals = new Map<string, Map<string, { count: number; sum: number; fees: number }>>();
 	const volumes = new Map<string, number>();
 	const wrongFrom = end - 40 * DAY;
+	/** for four weeks one house takes more for another currency than it says */
+	const [dearFrom, dearTo] = [end - 98 * DAY, end - 70 * DAY];
 	let owed = 0;
 	let [count, attempts] = [0, 0];
 	const write = (
@@ -385,7 +387,10 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 			} as unknown as Payment;
 			const month = `${way.house} ${takenAt.slice(0, 7)}`;
 			const before = volumes.get(month) ?? 0;
-			const priced = priceAt(way.house, way.method, payment, account, before, captured >= wrongFrom);
+			const priced = priceAt(way.house, way.method, payment, account, before, {
+				isAstray: captured >= wrongFrom,
+				isDear: captured >= dearFrom && captured < dearTo
+			});
 			volumes.set(month, before + priced.base);
 			const gone = next();
 			// what was billed and paid stayed paid: an invoice is corrected by a credit note
@@ -491,7 +496,7 @@ function priceAt(
 	payment: Payment,
 	account: Account,
 	before: number,
-	late: boolean
+	{ isAstray, isDear }: { isAstray: boolean; isDear: boolean }
 ): Priced {
 	const at = (lean: number, terms: Parameters<typeof priceBy>[4]) => priceBy(payment, 'EUR', account.zone, lean, terms);
 	const back = 'nothing' as const;
@@ -499,7 +504,7 @@ function priceAt(
 		case 'fernhall': {
 			const card = payment.card!;
 			// from a day on, some cards of neighbours are priced as if they came from far away
-			const astray = late && card.scheme === 'mainsail' && ['NL', 'FR'].includes(card.issuedIn);
+			const astray = isAstray && card.scheme === 'mainsail' && ['NL', 'FR'].includes(card.issuedIn);
 			return fernhallPrice(astray ? { ...payment, card: { ...card, issuedIn: 'US' } } : payment, account, false);
 		}
 		case 'brackwater':
@@ -509,7 +514,7 @@ function priceAt(
 				label: 'balance',
 				share: TALLY.balance.share,
 				plus: TALLY.balance.plus,
-				exchange: TALLY.exchange,
+				exchange: isDear && payment.currency === 'CHF' ? '4.00' : TALLY.exchange,
 				back: 'share'
 			});
 		case 'quillon': {

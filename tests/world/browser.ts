@@ -175,6 +175,20 @@ export class Browser {
 			`never saw ${String(text)}`
 		) as Promise<string>;
 	}
+	/** Waits until a text is not there any more, on a page that is. */
+	async seesNot(text: string, css = 'main'): Promise<void> {
+		await this.driver.wait(
+			async () => {
+				const shown = await this.driver
+					.findElement(By.css(css))
+					.getText()
+					.catch(() => '');
+				return shown !== '' && !shown.includes(text);
+			},
+			PATIENCE,
+			`still saw ${text}`
+		);
+	}
 	async text(css = 'body'): Promise<string> {
 		return (await this.find(css)).getText();
 	}

@@ -344,3 +344,7 @@ export const differingCharges = (checks: readonly AccountCheck[]): (AccountCheck
 		const difference = (one.charged ?? 0) - one.expected;
 		return difference === 0 ? [] : [{ ...one, difference }];
 	});
+
+/** How far a discrepancy has come: found, told to the processor, agreed by it, corrected, or let be. */
+export const DISCREPANCY_STATES = ['open', 'sent', 'agreed', 'settled', 'accepted'] as const;
+export type DiscrepancyState = (typeof DISCREPANCY_STATES)[number];

@@ -17,3 +17,4 @@ export * from './sides';
 export * from './verdict';
 export * from './bridge';
 export * from './feeCheck';
+export * from './causes';

@@ -52,10 +52,14 @@ type Told = Happened | readonly Happened[] | false | undefined;
 /** Everything that happened to a payment, in the order in which it is told here. What has no time has not happened. */
 export function factsOf(payment: string, told: Partial<Record<EventKind, Told>>): Fact[] {
 	const facts: Fact[] = [];
+	// a processor that tells one sum tells what was captured, once it is: what was authorised was more, perhaps
+	const [authorised, captured] = [told.authorised, told.captured].map((one) => (one ? [one].flat()[0] : undefined));
+	const isOneSum = captured?.at !== undefined && authorised?.minor === captured.minor;
 	for (const [kind, what] of Object.entries(told) as [EventKind, Told][])
 		for (const one of what ? [what].flat() : []) {
 			if (one.at === undefined) continue;
-			const { at, minor, says, object = payment } = one;
+			const { at, says, object = payment } = one;
+			const minor = kind === 'authorised' && isOneSum ? undefined : one.minor;
 			facts.push({ kind, at, object, ...(minor === undefined ? {} : { minor }), ...(says ? { says } : {}) });
 		}
 	return facts;

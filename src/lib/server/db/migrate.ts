@@ -11,6 +11,7 @@ import { eighth } from './migrations/0008-hold';
 import { ninth } from './migrations/0009-takings';
 import { tenth } from './migrations/0010-bill';
 import { eleventh } from './migrations/0011-owed';
+import { twelfth } from './migrations/0012-fees';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -29,7 +30,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0008-hold', up: async () => run(db, eighth) },
 			{ name: '0009-takings', up: async () => run(db, ninth) },
 			{ name: '0010-bill', up: async () => rebuild(db, tenth) },
-			{ name: '0011-owed', up: async () => run(db, eleventh) }
+			{ name: '0011-owed', up: async () => run(db, eleventh) },
+			{ name: '0012-fees', up: async () => run(db, twelfth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

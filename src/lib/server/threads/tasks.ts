@@ -20,6 +20,7 @@ import {
 import type { FoundRate } from '../../core/money';
 import { checkFile } from './checkFile';
 import { drawPdf } from '../draw';
+import { explainFees } from './explainFees';
 import { checkPayers } from './checkPayers';
 
 export type { CheckedFile, FilePiece } from './checkFile';
@@ -79,7 +80,8 @@ export const TASKS = {
 		lostSituations(before, after, base, domains, isStopped),
 	checkFile,
 	checkPayers,
-	drawPdf
+	drawPdf,
+	explainFees
 };
 export type TaskName = keyof typeof TASKS;
 export type Asked<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];

@@ -12,6 +12,7 @@ import { deliver, tellEvents, tellUnfinished } from '../messages';
 import { movePayments } from '../history/moves';
 import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
+import { checkFees } from '../fees/run';
 import { dropPacks } from '../bill/packs';
 import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
@@ -125,6 +126,7 @@ const lanes = {
 	messages: new Lane('messages', deliver, true),
 	moves: new Lane('payments on their way to a till or an account', movePayments),
 	prices: new Lane('prices', () => repriceDue(isMerging)),
+	fees: new Lane('fee check', () => checkFees(isMerging)),
 	months: new Lane('months', async () => void (await packMonths((month) => isOver(month) && !isMerging()))),
 	round: new Lane('round', lookRound),
 	integrity: new Lane('looking through the database', lookAtDatabase)

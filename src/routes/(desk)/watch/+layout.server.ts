@@ -1,3 +1,4 @@
+import { feeStates } from '$lib/server/fees/view';
 import { countArrivals } from '$lib/server/watch/lists';
 import type { IndexGroup } from '$lib/ui';
 import { worthOfWatch } from '$lib/server/worth';
@@ -5,10 +6,18 @@ import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ depends, locals }) => {
 	depends('live:arrivals');
-	const counts = await countArrivals();
+	depends('live:fees');
+	const [counts, fees] = await Promise.all([countArrivals(), feeStates(locals.locale)]);
 	const of = (...states: string[]) => states.reduce((sum, state) => sum + (counts.get(state) ?? 0), 0);
 	const stuck = of('stuck');
 	const index: IndexGroup[] = [
+		{
+			name: 'Fees',
+			items: [
+				{ name: 'Fees over time', href: '/watch/fees', state: 'per 100, and why it changes' },
+				{ name: 'Fee check', href: '/watch/discrepancies', state: fees.says, bad: fees.open > 0 }
+			]
+		},
 		{
 			name: 'Notification hooks',
 			items: [

@@ -4,3 +4,4 @@ export * from './payments';
 export * from './rates';
 export * from './tills';
 export * from './billing';
+export * from './fees';

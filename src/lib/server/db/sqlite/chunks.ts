@@ -1,6 +1,7 @@
 import { QueryTypes } from 'sequelize';
 import { open, openForLongReads, type Tx } from '../open';
 import { DERIVE_ADDED } from './derived';
+import { FEES_ADDED } from './feeMonths';
 
 // A settlement file has up to millions of lines: they go into the database as JSON, a thousand at once, which it takes apart
 // itself. The order of a line's values is that of `CAPTURED` and `DECLINED`; `kind` and `source` are numbers in the lists
@@ -184,7 +185,7 @@ export async function addChunk(
 		 WHERE fresh.source = file_sources.source`,
 		{ bind: [last], transaction }
 	);
-	for (const statement of DERIVE_ADDED) await db.query(statement, { bind: [last], transaction });
+	for (const statement of [...DERIVE_ADDED, ...FEES_ADDED]) await db.query(statement, { bind: [last], transaction });
 	const source = sourceOf(owner);
 	const facts = (what: string, at: string, minor: string, object: string, where: string) =>
 		db.query(

@@ -1,12 +1,20 @@
 import { open, write } from '../open';
 import { REBUILD_SUMS } from './billSums';
 import { derivedRows } from './derived';
+import { FILL_FEES } from './feeMonths';
 
 /** Works out everything anew that is derived from payments and invoices. */
 export async function rebuildDerived(): Promise<void> {
 	const db = await open();
 	await write(async (transaction) => {
-		for (const statement of [`DELETE FROM day_sums`, `DELETE FROM tier_volumes`, ...derivedRows(), ...REBUILD_SUMS])
+		for (const statement of [
+			`DELETE FROM day_sums`,
+			`DELETE FROM tier_volumes`,
+			`DELETE FROM fee_months`,
+			...derivedRows(),
+			...FILL_FEES,
+			...REBUILD_SUMS
+		])
 			await db.query(statement, { transaction });
 	});
 }

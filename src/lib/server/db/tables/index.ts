@@ -6,3 +6,4 @@ export * from './payments';
 export * from './arrivals';
 export * from './billing';
 export * from './messages';
+export * from './fees';

@@ -1,0 +1,234 @@
+import { QueryTypes } from 'sequelize';
+import { open, type Tx } from '../open';
+import { select, selectLong } from './select';
+
+/** Fees of a stretch, of one till, connection and kind; sums are minor units of `currency`, the account's own. */
+export interface FeeSum {
+	readonly month: string;
+	readonly carrier: string;
+	readonly tillId: string;
+	readonly kindId: number;
+	readonly currency: string;
+	readonly count: number;
+	/** captured, in the account's currency */
+	readonly gross: number;
+	/** charged, or expected where the processor has not told yet */
+	readonly fee: number;
+	/** payments whose fee the processor told */
+	readonly told: number;
+	readonly expected: number;
+	/** payments that the contract prices */
+	readonly priced: number;
+	readonly difference: number;
+	readonly differing: number;
+}
+
+/** Fees by month from the kept sums. @param from `YYYY-MM`, as `to`, both included */
+export const feeMonths = (from: string, to: string): Promise<FeeSum[]> =>
+	select<FeeSum>(
+		`SELECT month, carrier, till_id AS tillId, kind_id AS kindId, currency, count, gross, fee, told, expected, priced, difference, differing
+		 FROM fee_months WHERE month >= ? AND month <= ? AND count > 0`,
+		[from, to]
+	);
+
+/** The first and the last month in which anything was captured. */
+export async function feeReach(): Promise<{ from: string; to: string } | undefined> {
+	const [row] = await select<{ from: string | null; to: string | null }>(
+		`SELECT MIN(month) AS "from", MAX(month) AS "to" FROM fee_months WHERE count > 0`,
+		[]
+	);
+	return row?.from && row.to ? { from: row.from, to: row.to } : undefined;
+}
+
+/** Charges of accounts that belong to no payment's own fee, by month in UTC and connection. */
+export const accountFees = (
+	from: string,
+	to: string
+): Promise<{ month: string; carrier: string; currency: string; kind: string; count: number; minor: number }[]> =>
+	select(
+		`SELECT strftime('%Y-%m', at / 1000, 'unixepoch') AS month, COALESCE(connection_id, processor) AS carrier, currency, kind,
+		 COUNT(*) AS count, SUM(minor) AS minor FROM account_charges
+		 WHERE at >= ? AND at < ? GROUP BY 1, 2, 3, 4`,
+		[Date.parse(`${from}-01T00:00:00Z`), Date.UTC(Number(to.slice(0, 4)), Number(to.slice(5, 7)), 1)]
+	);
+
+/** What of connections and kinds the fee check has not looked at since it changed. */
+export const dueFeeChecks = (limit: number): Promise<{ connectionId: string; kindId: number }[]> =>
+	select(`SELECT connection_id AS connectionId, kind_id AS kindId FROM fee_checks_due LIMIT ?`, [limit]);
+
+/** One payment that was charged otherwise than expected. */
+export interface DifferingRow {
+	readonly id: number;
+	readonly day: string;
+	readonly currency: string;
+	readonly taken: number;
+	readonly refunded: number;
+	readonly expected: number;
+	readonly charged: number;
+	readonly rateCardId: number;
+	readonly feeCurrency: string;
+	readonly capturedAt: number;
+}
+/** Payments of a connection and a kind that differ, in order of capture. */
+export const differingRows = (connectionId: string, kindId: number): Promise<DifferingRow[]> =>
+	selectLong<DifferingRow>(
+		`SELECT id, account_day AS day, currency, taken, refunded, expected_fee AS expected, charged_fee AS charged,
+		 rate_card_id AS rateCardId, fee_currency AS feeCurrency, captured_at AS capturedAt
+		 FROM payments WHERE connection_id = ? AND kind_id = ? AND fee_difference <> 0 AND mode = 'live' AND rate_card_id IS NOT NULL
+			AND account_day IS NOT NULL ORDER BY captured_at, id`,
+		[connectionId, kindId]
+	);
+
+/** Payments of found discrepancies, with what they are charged and expected now. */
+export interface HeldPayment {
+	readonly discrepancyId: number;
+	readonly paymentId: number;
+	readonly state: string;
+	readonly expected: number;
+	readonly charged: number;
+	readonly corrected: number;
+	readonly expectedNow: number | null;
+	readonly chargedNow: number | null;
+}
+export const heldPayments = (connectionId: string, kindId: number, tx: Tx): Promise<HeldPayment[]> =>
+	select<HeldPayment>(
+		`SELECT d.id AS discrepancyId, x.payment_id AS paymentId, d.state, x.expected, x.charged, x.corrected,
+		 p.expected_fee AS expectedNow, p.charged_fee AS chargedNow
+		 FROM discrepancies d JOIN discrepancy_payments x ON x.discrepancy_id = d.id JOIN payments p ON p.id = x.payment_id
+		 WHERE d.connection_id = ? AND x.kind_id = ?`,
+		[connectionId, kindId],
+		tx
+	);
+
+/** Adds payments to discrepancies: a JSON list of [discrepancy, payment, kind, day, expected, charged]. */
+export async function addHeld(rows: readonly (readonly unknown[])[], transaction: Tx): Promise<void> {
+	if (!rows.length) return;
+	await (
+		await open()
+	).query(
+		`INSERT OR REPLACE INTO discrepancy_payments (discrepancy_id, payment_id, kind_id, day, expected, charged)
+		 SELECT value ->> 0, value ->> 1, value ->> 2, value ->> 3, value ->> 4, value ->> 5 FROM json_each($1)`,
+		{ bind: [JSON.stringify(rows)], transaction }
+	);
+}
+/** Notes what of single payments was corrected: a JSON list of [discrepancy, payment, corrected]. */
+export async function noteCorrected(rows: readonly (readonly unknown[])[], transaction: Tx): Promise<void> {
+	if (!rows.length) return;
+	await (
+		await open()
+	).query(
+		`UPDATE discrepancy_payments SET corrected = told.corrected FROM
+		 (SELECT value ->> 0 AS d, value ->> 1 AS p, value ->> 2 AS corrected FROM json_each($1)) told
+		 WHERE discrepancy_id = told.d AND payment_id = told.p`,
+		{ bind: [JSON.stringify(rows)], transaction }
+	);
+}
+/** Takes payments out of discrepancies: a JSON list of [discrepancy, payment]. */
+export async function dropHeld(rows: readonly (readonly unknown[])[], transaction: Tx): Promise<void> {
+	if (!rows.length) return;
+	await (
+		await open()
+	).query(
+		`DELETE FROM discrepancy_payments WHERE (discrepancy_id, payment_id) IN (SELECT value ->> 0, value ->> 1 FROM json_each($1))`,
+		{ bind: [JSON.stringify(rows)], transaction }
+	);
+}
+
+/** Adds up what discrepancies hold, from their payments. */
+export async function sumHeld(ids: readonly number[], transaction: Tx): Promise<void> {
+	if (!ids.length) return;
+	await (
+		await open()
+	).query(
+		`UPDATE discrepancies SET first_day = s.first, last_day = s.last, count = s.n, over = s.over, under = s.under, corrected = s.corrected
+		 FROM (SELECT discrepancy_id AS id, MIN(day) AS first, MAX(day) AS last, COUNT(*) AS n, SUM(MAX(charged - expected, 0)) AS over,
+			SUM(MAX(expected - charged, 0)) AS under, SUM(corrected) + COALESCE((SELECT -SUM(minor) FROM discrepancy_adjustments a WHERE a.discrepancy_id = discrepancy_payments.discrepancy_id), 0) AS corrected FROM discrepancy_payments
+			WHERE discrepancy_id IN (SELECT value FROM json_each($1)) GROUP BY 1) s WHERE discrepancies.id = s.id`,
+		{ bind: [JSON.stringify(ids)], transaction }
+	);
+}
+/** Ends the look at a connection and a kind. */
+export async function endFeeCheck(connectionId: string, kindId: number, transaction: Tx): Promise<void> {
+	await (
+		await open()
+	).query(`DELETE FROM fee_checks_due WHERE connection_id = ? AND kind_id = ?`, {
+		replacements: [connectionId, kindId],
+		type: QueryTypes.DELETE,
+		transaction
+	});
+}
+
+/** Kinds of the payments of a discrepancy, with how many of each. */
+export const kindsOfDiscrepancy = (id: number): Promise<{ kindId: number; count: number }[]> =>
+	select(
+		`SELECT kind_id AS kindId, COUNT(*) AS count FROM discrepancy_payments WHERE discrepancy_id = ? GROUP BY 1 ORDER BY 2 DESC`,
+		[id]
+	);
+
+/** Payments of a discrepancy, in order of day and id, page by page. */
+export interface EvidenceRow {
+	readonly paymentId: number;
+	readonly processorId: string;
+	readonly day: string;
+	readonly currency: string;
+	readonly taken: number;
+	readonly refunded: number;
+	readonly base: number | null;
+	readonly feeCurrency: string;
+	readonly expected: number;
+	readonly charged: number;
+	readonly corrected: number;
+	readonly scheme: string;
+	readonly funding: string;
+	readonly issuer: string;
+	readonly method: string;
+	readonly reference: string;
+}
+export const evidenceOf = (
+	id: number,
+	after: { day: string; id: number } | undefined,
+	limit: number
+): Promise<EvidenceRow[]> =>
+	select<EvidenceRow>(
+		`SELECT x.payment_id AS paymentId, COALESCE(p.processor_id, '') AS processorId, x.day, p.currency, p.taken, p.refunded,
+		 p.base_minor AS base, p.fee_currency AS feeCurrency, x.expected, x.charged, x.corrected, k.scheme, k.funding, k.issuer, k.method, p.reference
+		 FROM discrepancy_payments x JOIN payments p ON p.id = x.payment_id JOIN payment_kinds k ON k.id = x.kind_id
+		 WHERE x.discrepancy_id = ? ${after ? 'AND (x.day, x.payment_id) > (?, ?)' : ''} ORDER BY x.day, x.payment_id LIMIT ?`,
+		[id, ...(after ? [after.day, after.id] : []), limit]
+	);
+
+/** How many payments of kinds a connection took in a stretch of days: those that were charged rightly among them. */
+export async function countOfKinds(
+	connectionId: string,
+	kinds: readonly number[],
+	from: string,
+	to: string
+): Promise<number> {
+	if (!kinds.length) return 0;
+	const [row] = await selectLong<{ n: number }>(
+		`SELECT COUNT(*) AS n FROM payments WHERE connection_id = ? AND account_day >= ? AND account_day <= ? AND kind_id IN (?) AND taken > 0
+		 AND mode = 'live'`,
+		[connectionId, from, to, kinds]
+	);
+	return row?.n ?? 0;
+}
+
+/** Adjustments of an account that have corrected no discrepancy yet, the oldest first; below zero where money comes back. */
+export const freeAdjustments = (
+	connectionId: string,
+	tx: Tx
+): Promise<{ id: number; at: number; currency: string; minor: number; says: string; paymentId: number | null }[]> =>
+	select(
+		`SELECT c.id, c.at, c.currency, c.minor, c.says, c.payment_id AS paymentId FROM account_charges c
+		 WHERE c.connection_id = ? AND c.kind = 'adjustment' AND NOT EXISTS (SELECT 1 FROM discrepancy_adjustments a WHERE a.charge_id = c.id)
+		 ORDER BY c.at, c.id`,
+		[connectionId],
+		tx
+	);
+/** Discrepancies that hold a payment and are not closed, the newest first. */
+export const discrepanciesOfPayment = (paymentId: number, tx?: Tx): Promise<{ id: number; state: string }[]> =>
+	select(
+		`SELECT d.id, d.state FROM discrepancy_payments x JOIN discrepancies d ON d.id = x.discrepancy_id WHERE x.payment_id = ? ORDER BY d.id DESC`,
+		[paymentId],
+		tx
+	);

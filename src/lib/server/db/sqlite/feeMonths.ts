@@ -1,0 +1,54 @@
+// Fees by calendar month of the account, kept by triggers in the transaction that changes a payment; and what of a connection
+// and a kind the fee check must look at again.
+
+const addFees = (row: string, sign: '' | '-') => `
+	INSERT INTO fee_months (month, carrier, till_id, kind_id, currency, count, gross, fee, told, expected, priced, difference, differing)
+	SELECT substr(${row}.account_day, 1, 7), ${row}.connection_id, COALESCE(${row}.till_id, ''), ${row}.kind_id, ${row}.fee_currency, ${sign}1,
+		${sign}COALESCE(${row}.base_minor, 0), ${sign}COALESCE(${row}.charged_fee, ${row}.expected_fee, 0), ${sign}(${row}.charged_fee IS NOT NULL),
+		${sign}COALESCE(${row}.expected_fee, 0), ${sign}(${row}.expected_fee IS NOT NULL), ${sign}COALESCE(${row}.fee_difference, 0),
+		${sign}(COALESCE(${row}.fee_difference, 0) <> 0)
+	WHERE ${row}.mode = 'live' AND ${row}.account_day IS NOT NULL AND ${row}.connection_id IS NOT NULL AND ${row}.fee_currency IS NOT NULL AND ${row}.taken > 0
+	ON CONFLICT (month, carrier, till_id, kind_id, currency) DO UPDATE SET count = count + excluded.count, gross = gross + excluded.gross,
+		fee = fee + excluded.fee, told = told + excluded.told, expected = expected + excluded.expected, priced = priced + excluded.priced,
+		difference = difference + excluded.difference, differing = differing + excluded.differing;`;
+
+const COLUMNS =
+	'account_day, connection_id, till_id, kind_id, fee_currency, base_minor, charged_fee, expected_fee, fee_difference, taken';
+const CHANGED = COLUMNS.split(', ')
+	.map((column) => `OLD.${column} IS NOT NEW.${column}`)
+	.join(' OR ');
+
+const noteDue = (row: string) => `
+	INSERT OR IGNORE INTO fee_checks_due (connection_id, kind_id) SELECT ${row}.connection_id, ${row}.kind_id
+	WHERE ${row}.connection_id IS NOT NULL AND ${row}.mode = 'live';`;
+
+export const FEE_TRIGGERS: readonly string[] = [
+	// thousands that a file adds at once are counted at once, by `FEES_ADDED`
+	`CREATE TRIGGER payments_fees_added AFTER INSERT ON payments WHEN NEW.origin <> 'file' BEGIN ${addFees('NEW', '')} END`,
+	`CREATE TRIGGER payments_fees_moved AFTER UPDATE OF ${COLUMNS} ON payments WHEN ${CHANGED}
+	 BEGIN ${addFees('OLD', '-')} ${addFees('NEW', '')} END`,
+	`CREATE TRIGGER payments_fees_differ AFTER UPDATE OF fee_difference, charged_fee, kind_id, connection_id ON payments
+	 WHEN (COALESCE(OLD.fee_difference, 0) <> 0 OR COALESCE(NEW.fee_difference, 0) <> 0) AND (OLD.fee_difference IS NOT NEW.fee_difference
+		OR OLD.charged_fee IS NOT NEW.charged_fee OR OLD.kind_id IS NOT NEW.kind_id OR OLD.connection_id IS NOT NEW.connection_id)
+	 BEGIN ${noteDue('OLD')} ${noteDue('NEW')} END`,
+	`CREATE TRIGGER payments_fees_differ_added AFTER INSERT ON payments WHEN COALESCE(NEW.fee_difference, 0) <> 0 BEGIN ${noteDue('NEW')} END`,
+	// what a processor gives back may be the correction that a discrepancy waits for; kind 0 says so
+	`CREATE TRIGGER charges_fees_differ AFTER INSERT ON account_charges WHEN NEW.kind = 'adjustment' AND NEW.connection_id IS NOT NULL
+	 BEGIN INSERT OR IGNORE INTO fee_checks_due (connection_id, kind_id) VALUES (NEW.connection_id, 0); END`
+];
+
+const fillFees = (which: string) =>
+	`INSERT INTO fee_months (month, carrier, till_id, kind_id, currency, count, gross, fee, told, expected, priced, difference, differing)
+	 SELECT substr(p.account_day, 1, 7), p.connection_id, COALESCE(p.till_id, ''), p.kind_id, p.fee_currency, COUNT(*), SUM(COALESCE(p.base_minor, 0)),
+		SUM(COALESCE(p.charged_fee, p.expected_fee, 0)), SUM(p.charged_fee IS NOT NULL), SUM(COALESCE(p.expected_fee, 0)), SUM(p.expected_fee IS NOT NULL),
+		SUM(COALESCE(p.fee_difference, 0)), SUM(COALESCE(p.fee_difference, 0) <> 0)
+	 FROM payments p WHERE p.mode = 'live' AND p.account_day IS NOT NULL AND p.connection_id IS NOT NULL AND p.fee_currency IS NOT NULL AND p.taken > 0
+		AND ${which} GROUP BY 1, 2, 3, 4, 5
+	 ON CONFLICT (month, carrier, till_id, kind_id, currency) DO UPDATE SET count = count + excluded.count, gross = gross + excluded.gross,
+		fee = fee + excluded.fee, told = told + excluded.told, expected = expected + excluded.expected, priced = priced + excluded.priced,
+		difference = difference + excluded.difference, differing = differing + excluded.differing`;
+
+/** Adds what files added after a payment, with one statement; `$1` is that payment's id. */
+export const FEES_ADDED: readonly string[] = [fillFees(`p.id > $1 AND p.origin = 'file'`)];
+/** Fills the sums from the payments; they are empty before. */
+export const FILL_FEES: readonly string[] = [fillFees('true')];

@@ -1,0 +1,72 @@
+import { DISCREPANCY_STATES } from '../../../core/fees';
+import { freeText, oneOf, orNull, table, text, whole, type RowOf } from '../table';
+
+// What the fee check found, and what became of it.
+
+export const discrepancies = table(
+	'discrepancies',
+	{
+		id: whole,
+		/** what tells causes apart: connection, cause, parameter, contract; what nothing explains by kind, too */
+		sign: text,
+		/** the first, or one that came again after the first was closed */
+		n: whole,
+		connectionId: text,
+		cause: text,
+		parameter: text,
+		rateCardId: orNull(whole),
+		currency: text,
+		firstDay: text,
+		lastDay: text,
+		count: whole,
+		over: whole,
+		under: whole,
+		/** what was charged too much and came back, less what was too little and was charged after all */
+		corrected: whole,
+		state: oneOf(...DISCREPANCY_STATES),
+		stateAt: whole,
+		foundAt: whole
+	},
+	['id'],
+	true
+);
+export type DiscrepancyRow = RowOf<typeof discrepancies>;
+
+export const discrepancyPayments = table(
+	'discrepancy_payments',
+	{
+		discrepancyId: whole,
+		paymentId: whole,
+		kindId: whole,
+		day: text,
+		/** as they were when it was found */
+		expected: whole,
+		charged: whole,
+		corrected: whole
+	},
+	['discrepancyId', 'paymentId']
+);
+export type DiscrepancyPaymentRow = RowOf<typeof discrepancyPayments>;
+
+/** An adjustment that corrected a discrepancy as a whole. */
+export const discrepancyAdjustments = table(
+	'discrepancy_adjustments',
+	{ chargeId: whole, discrepancyId: whole, minor: whole },
+	['chargeId']
+);
+export type DiscrepancyAdjustmentRow = RowOf<typeof discrepancyAdjustments>;
+
+export const discrepancyNotes = table(
+	'discrepancy_notes',
+	{
+		id: whole,
+		discrepancyId: whole,
+		at: whole,
+		byUser: text,
+		act: text,
+		text: freeText
+	},
+	['id'],
+	true
+);
+export type DiscrepancyNoteRow = RowOf<typeof discrepancyNotes>;

@@ -1,0 +1,369 @@
+import { bridgeOf, showBridge, type BridgePeriod } from '../../core/fees';
+import { methodName } from '../../core/lineup';
+import { formatAmount, formatDecimal } from '../../core/money';
+import type { Verdict, Working } from '../../core/workings';
+import { allTills } from '../accept/tills';
+import { theBusiness, today } from '../connect/business';
+import { accountFees, db, feeMonths, feeReach, type FeeSum } from '../db';
+import { schemeName } from './words';
+
+/** What fees can be looked at by. */
+export const FEE_BY = {
+	connection: 'connection',
+	method: 'method',
+	card: 'card type',
+	till: 'till',
+	brand: 'brand',
+	currency: 'currency paid in'
+} as const;
+export type FeeBy = keyof typeof FEE_BY;
+
+/** Fees by kind, connection and till, with the names that they are told apart by. */
+interface NamedSum extends FeeSum {
+	readonly names: Readonly<Record<FeeBy, string>>;
+	readonly scheme: string;
+	readonly funding: string;
+	readonly issuer: string;
+}
+/** Percent with two places: fees of 142 of 10,000 are 1.42 per 100. */
+const per100 = (bps: number, locale: string): string => formatDecimal(bps / 100, 2, locale);
+const rateOf = (fee: number, gross: number): number => (gross > 0 ? Math.round((fee / gross) * 10_000) : 0);
+
+async function namedSums(from: string, to: string): Promise<NamedSum[]> {
+	const [sums, connections, tills, brands, kinds] = await Promise.all([
+		feeMonths(from, to),
+		db.connections.find({}),
+		allTills(),
+		db.brands.find({}),
+		db.paymentKinds.find({})
+	]);
+	const connection = new Map(connections.map((one) => [one.id, one.name]));
+	const till = new Map(tills.map((one) => [one.id, one]));
+	const brand = new Map(brands.map((one) => [one.id, one.name]));
+	const kind = new Map(kinds.map((one) => [one.id, one]));
+	return sums.map((sum) => {
+		const of = kind.get(sum.kindId)!;
+		const at = till.get(sum.tillId);
+		const hasCard = of.method === 'card' || of.method === 'device-wallet';
+		const card = [schemeName(of.scheme), of.funding].filter((one) => one && !/^unknown$/i.test(one)).join(', ');
+		return {
+			...sum,
+			scheme: of.scheme,
+			funding: of.funding,
+			issuer: of.issuer,
+			names: {
+				connection: connection.get(sum.carrier) ?? sum.carrier,
+				method: methodName(of.method as never),
+				card: hasCard ? card || 'card of unknown type' : `${methodName(of.method as never)}, no card`,
+				till: at?.name ?? 'No till',
+				brand: brand.get(at?.brandId ?? '') ?? 'No brand',
+				currency: of.currency
+			}
+		};
+	});
+}
+
+export interface FeesAsked {
+	/** `YYYY-MM`, both included; the period that is looked at */
+	readonly from: string;
+	readonly to: string;
+	/** what it is compared with */
+	readonly againstFrom: string;
+	readonly againstTo: string;
+	readonly by: FeeBy;
+	readonly currency: string;
+}
+const isMonth = (text: string | null): boolean => /^\d{4}-(0[1-9]|1[0-2])$/.test(text ?? '');
+const shiftMonth = (month: string, by: number): string => {
+	const at = Number(month.slice(0, 4)) * 12 + Number(month.slice(5)) - 1 + by;
+	return `${Math.floor(at / 12)}-${String((at % 12) + 1).padStart(2, '0')}`;
+};
+const monthsBetween = (from: string, to: string): string[] => {
+	const list: string[] = [];
+	for (let at = from; at <= to && list.length < 240; at = shiftMonth(at, 1)) list.push(at);
+	return list;
+};
+export const sayMonth = (month: string, locale: string): string =>
+	new Date(`${month}-15T12:00:00Z`).toLocaleDateString(locale, { month: 'long', year: 'numeric', timeZone: 'UTC' });
+const sayMonths = (from: string, to: string, locale: string): string =>
+	from === to ? sayMonth(from, locale) : `${sayMonth(from, locale)} to ${sayMonth(to, locale)}`;
+
+/** Reads what an address asks for; what it does not say is the last whole month against the one before it. */
+export async function readFeesAsked(url: URL): Promise<{ asked: FeesAsked; wrong: string } | undefined> {
+	const [reach, business, day] = await Promise.all([feeReach(), theBusiness(), today()]);
+	if (!reach) return undefined;
+	const current = day.slice(0, 7);
+	const last = reach.to < current ? reach.to : reach.from < current ? shiftMonth(current, -1) : current;
+	const given = (name: string) => url.searchParams.get(name);
+	let wrong = '';
+	const month = (name: string, usual: string): string => {
+		const text = given(name);
+		if (text === null || text === '') return usual;
+		if (isMonth(text)) return text;
+		wrong = `“${text.slice(0, 20)}” is no month, such as 2026-10.`;
+		return usual;
+	};
+	let [from, to] = [month('from', last), month('to', given('from') && isMonth(given('from')) ? given('from')! : last)];
+	if (from > to) {
+		wrong = 'The period ended before it began; its ends were swapped.';
+		[from, to] = [to, from];
+	}
+	const length = monthsBetween(from, to).length;
+	let [againstFrom, againstTo] = [
+		month('againstFrom', shiftMonth(from, -length)),
+		month('againstTo', shiftMonth(from, -1))
+	];
+	if (againstFrom > againstTo) [againstFrom, againstTo] = [againstTo, againstFrom];
+	const by = given('by') ?? 'connection';
+	const currency = given('currency') ?? business.homeCurrency;
+	return {
+		wrong,
+		asked: {
+			from,
+			to,
+			againstFrom,
+			againstTo,
+			by: by in FEE_BY ? (by as FeeBy) : 'connection',
+			currency: /^[A-Z]{3}$/.test(currency) ? currency : business.homeCurrency
+		}
+	};
+}
+
+/** Charges of accounts of a period in one currency, by connection. */
+async function chargesOf(from: string, to: string, currency: string) {
+	return (await accountFees(from, to)).filter((one) => one.currency === currency && one.kind !== 'adjustment');
+}
+type Charges = Awaited<ReturnType<typeof chargesOf>>;
+
+const within = (sums: readonly NamedSum[], from: string, to: string) =>
+	sums.filter((one) => one.month >= from && one.month <= to);
+/** What tells kinds apart in a bridge: where and how it was paid, and by which card. */
+const kindKey = (one: NamedSum): string =>
+	[one.names.connection, one.names.method, schemeName(one.scheme), one.funding, one.issuer]
+		.filter((part) => part && !/^unknown$/i.test(part))
+		.join(', ');
+function periodOf(sums: readonly NamedSum[], charges: Charges): BridgePeriod {
+	const kinds = new Map<string, { key: string; gross: number; fees: number }>();
+	for (const one of sums) {
+		const key = kindKey(one);
+		const sum = kinds.get(key) ?? { key, gross: 0, fees: 0 };
+		kinds.set(key, { key, gross: sum.gross + one.gross, fees: sum.fees + one.fee });
+	}
+	return { kinds: [...kinds.values()], account: charges.reduce((all, one) => all + one.minor, 0) };
+}
+
+/** Fees of a period against another: by month, by what is asked for, and how much of the change is mix, price and account. */
+export async function feesOverTime(asked: FeesAsked, locale: string) {
+	const reach = (await feeReach())!;
+	const first = [reach.from, asked.from, asked.againstFrom].sort()[0]!;
+	const last = [reach.to, asked.to, asked.againstTo].sort().at(-1)!;
+	const [all, allCharges] = await Promise.all([namedSums(first, last), chargesOf(first, last, asked.currency)]);
+	const currencies = [...new Set(all.map((one) => one.currency))].sort();
+	const sums = all.filter((one) => one.currency === asked.currency);
+	const say = (minor: number) => formatAmount({ minor, currency: asked.currency }, locale);
+	const chargesIn = (from: string, to: string) => allCharges.filter((one) => one.month >= from && one.month <= to);
+	const now = within(sums, asked.from, asked.to);
+	const then = within(sums, asked.againstFrom, asked.againstTo);
+	const months = monthsBetween(reach.from, reach.to).map((month) => {
+		const mine = within(sums, month, month);
+		const account = chargesIn(month, month).reduce((sum, one) => sum + one.minor, 0);
+		const [gross, fee] = [
+			mine.reduce((sum, one) => sum + one.gross, 0),
+			mine.reduce((sum, one) => sum + one.fee, 0) + account
+		];
+		return {
+			month,
+			name: sayMonth(month, locale),
+			gross,
+			fee,
+			bps: rateOf(fee, gross),
+			shownGross: say(gross),
+			shownFee: say(fee),
+			per100: gross > 0 ? per100(rateOf(fee, gross), locale) : '',
+			isIn: month >= asked.from && month <= asked.to
+		};
+	});
+	const groups = groupsOf(now, then, chargesIn(asked.from, asked.to), asked, locale);
+	const bridge = bridgeOf(
+		periodOf(then, chargesIn(asked.againstFrom, asked.againstTo)),
+		periodOf(now, chargesIn(asked.from, asked.to))
+	);
+	const shown = bridge && showBridge(bridge);
+	const steps =
+		bridge &&
+		shown!.kinds
+			.map((one, at) => ({ ...one, ...bridge.kinds[at]!, mix: one.mix, price: one.price }))
+			.filter((one) => one.mix || one.price)
+			.sort(
+				(a, b) => Math.abs(b.mix) + Math.abs(b.price) - Math.abs(a.mix) - Math.abs(a.price) || (a.key < b.key ? -1 : 1)
+			)
+			.map((one) => ({
+				key: one.key,
+				mix: signed(one.mix, locale),
+				price: signed(one.price, locale),
+				before: one.from.gross ? per100(rateOf(one.from.fees, one.from.gross), locale) : '',
+				after: one.to.gross ? per100(rateOf(one.to.fees, one.to.gross), locale) : '',
+				volumeBefore: say(one.from.gross),
+				volumeAfter: say(one.to.gross)
+			}));
+	return {
+		currencies,
+		months,
+		groups,
+		period: sayMonths(asked.from, asked.to, locale),
+		against: sayMonths(asked.againstFrom, asked.againstTo, locale),
+		bridge: shown && {
+			from: per100(shown.from, locale),
+			to: per100(shown.to, locale),
+			change: signed(shown.to - shown.from, locale),
+			mix: signed(shown.mix, locale),
+			price: signed(shown.price, locale),
+			account: signed(shown.account, locale),
+			bps: { from: shown.from, mix: shown.mix, price: shown.price, account: shown.account, to: shown.to },
+			steps: steps!
+		},
+		verdict: verdictOf(asked, shown, now, then, locale)
+	};
+}
+const signed = (bps: number, locale: string): string =>
+	bps === 0 ? per100(0, locale) : `${bps > 0 ? '+' : '−'}${per100(Math.abs(bps), locale)}`;
+
+function groupsOf(
+	now: readonly NamedSum[],
+	then: readonly NamedSum[],
+	charges: Charges,
+	{ by, currency }: FeesAsked,
+	locale: string
+) {
+	const groups = new Map<
+		string,
+		{ count: number; gross: number; fee: number; before: number; beforeFee: number; difference: number }
+	>();
+	const of = (name: string) => {
+		const known = groups.get(name) ?? { count: 0, gross: 0, fee: 0, before: 0, beforeFee: 0, difference: 0 };
+		groups.set(name, known);
+		return known;
+	};
+	for (const one of now) {
+		const group = of(one.names[by]);
+		group.count += one.count;
+		group.gross += one.gross;
+		group.fee += one.fee;
+		group.difference += one.difference;
+	}
+	for (const one of then) {
+		const group = of(one.names[by]);
+		group.before += one.gross;
+		group.beforeFee += one.fee;
+	}
+	const account = charges.reduce((sum, one) => sum + one.minor, 0);
+	const total = [...groups.values()].reduce(
+		(sum, one) => ({ count: sum.count + one.count, gross: sum.gross + one.gross, fee: sum.fee + one.fee }),
+		{ count: 0, gross: 0, fee: 0 }
+	);
+	const say = (minor: number) => formatAmount({ minor, currency }, locale);
+	const rows = [...groups]
+		.sort(([a, x], [b, y]) => y.fee - x.fee || (a < b ? -1 : 1))
+		.map(([name, one]) => ({
+			name,
+			count: one.count.toLocaleString(locale),
+			gross: say(one.gross),
+			fee: say(one.fee),
+			share: total.fee > 0 ? `${formatDecimal((one.fee / total.fee) * 100, 1, locale)} %` : '',
+			per100: one.gross > 0 ? per100(rateOf(one.fee, one.gross), locale) : '',
+			before: one.before > 0 ? per100(rateOf(one.beforeFee, one.before), locale) : '',
+			difference: one.difference ? say(one.difference) : ''
+		}));
+	return {
+		rows,
+		account: account ? say(account) : '',
+		total: {
+			count: total.count.toLocaleString(locale),
+			gross: say(total.gross),
+			fee: say(total.fee + account),
+			per100: total.gross > 0 ? per100(rateOf(total.fee + account, total.gross), locale) : ''
+		}
+	};
+}
+
+/** The answer in a sentence: what was paid, how much more or less than before, and what moved it most. */
+function verdictOf(
+	asked: FeesAsked,
+	shown: ReturnType<typeof showBridge> | undefined,
+	now: readonly NamedSum[],
+	then: readonly NamedSum[],
+	locale: string
+): Verdict {
+	const period = sayMonths(asked.from, asked.to, locale);
+	if (!now.length) return [{ text: `Nothing was captured in ${asked.currency} in ${period}, so there is no rate.` }];
+	const [gross, fee] = [now.reduce((sum, one) => sum + one.gross, 0), now.reduce((sum, one) => sum + one.fee, 0)];
+	const against = sayMonths(asked.againstFrom, asked.againstTo, locale);
+	if (!shown)
+		return [
+			{
+				text: `You paid ${per100(rateOf(fee, gross), locale)} per 100 in ${period}. Nothing was captured in ${against}, so there is nothing to compare with.`
+			}
+		];
+	const change = shown.to - shown.from;
+	const working: Working = {
+		title: `From ${against} to ${period}`,
+		about:
+			'Fees of every 100 captured. Mix: other shares of kinds of payment. Price: the same kinds, charged otherwise. Account: charges that belong to no payment.',
+		steps: [
+			{ title: against, sum: per100(shown.from, locale) },
+			{ title: 'Mix', sum: signed(shown.mix, locale) },
+			{ title: 'Price', sum: signed(shown.price, locale) },
+			{ title: 'Account', sum: signed(shown.account, locale) },
+			{ title: period, sum: per100(shown.to, locale), total: true }
+		]
+	};
+	const said =
+		change === 0 ? ', as much as' : `, ${per100(Math.abs(change), locale)} ${change > 0 ? 'more' : 'less'} than`;
+	const reasons = reasonsOf(shown, now, then, change, locale);
+	return [
+		{ text: 'You paid ' },
+		{
+			text: `${per100(shown.to, locale)} per 100`,
+			working,
+			...(change > 0 ? { tone: 'clay' as const } : change < 0 ? { tone: 'moss' as const } : {})
+		},
+		{ text: ` in ${period}${said} in ${against}${reasons ? `: ${reasons}` : ''}.` }
+	];
+}
+
+/** The two parts that moved a rate most, each by the connection or the method that brought it. */
+function reasonsOf(
+	shown: ReturnType<typeof showBridge>,
+	now: readonly NamedSum[],
+	then: readonly NamedSum[],
+	change: number,
+	locale: string
+): string {
+	const connectionOf = new Map([...then, ...now].map((one) => [kindKey(one), one.names.connection]));
+	const prices = new Map<string, number>();
+	for (const one of shown.kinds) {
+		const name = connectionOf.get(one.key) ?? one.key;
+		prices.set(name, (prices.get(name) ?? 0) + one.price);
+	}
+	const parts: { size: number; says: string }[] = [...prices]
+		.filter(([, size]) => size !== 0)
+		.map(([name, size]) => ({ size, says: `because ${name} charged ${size > 0 ? 'more' : 'less'}` }));
+	if (shown.mix)
+		parts.push({
+			size: shown.mix,
+			says: `because ${shown.mix > 0 ? 'dearer' : 'cheaper'} kinds of payment had a larger share`
+		});
+	if (shown.account)
+		parts.push({
+			size: shown.account,
+			says: `because charges of the accounts were ${shown.account > 0 ? 'larger' : 'smaller'}`
+		});
+	parts.sort((a, b) => Math.abs(b.size) - Math.abs(a.size));
+	return parts
+		.slice(0, 2)
+		.map(
+			({ size, says }) =>
+				`${per100(Math.abs(size), locale)} ${Math.sign(size) === Math.sign(change) || !change ? '' : 'the other way '}${says}`
+		)
+		.join(', ');
+}

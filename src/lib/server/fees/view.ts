@@ -1,0 +1,350 @@
+import { formatDay, formatMoment } from '../../core/calendar';
+import { counted } from '../../core/counted';
+import { sayCause, whyCause, type DiscrepancyState, type FeeCause } from '../../core/fees';
+import { methodName } from '../../core/lineup';
+import { formatAmount, formatNumber, plainAmount } from '../../core/money';
+import type { Verdict, VerdictPart, Working } from '../../core/workings';
+import { audit } from '../access';
+import { theBusiness } from '../connect/business';
+import {
+	countOfKinds,
+	db,
+	evidenceOf,
+	feeMonths,
+	feeReach,
+	kindsOfDiscrepancy,
+	write,
+	type DiscrepancyRow,
+	type EvidenceRow
+} from '../db';
+import { contractsOf } from '../ratecards';
+import { timeNow } from '../signals/clock';
+import { tell } from '../signals/live';
+import { noteOn } from './run';
+import { schemeName } from './words';
+
+/** What can be done with a discrepancy, by where it stands. */
+const ACTS: Readonly<Record<DiscrepancyState, readonly DiscrepancyState[]>> = {
+	open: ['sent', 'settled', 'accepted'],
+	sent: ['agreed', 'settled', 'accepted', 'open'],
+	agreed: ['settled', 'accepted', 'open'],
+	settled: ['open'],
+	accepted: ['open']
+};
+export const ACT_NAMES: Readonly<Record<DiscrepancyState, string>> = {
+	open: 'Open it again',
+	sent: 'It was sent to the processor',
+	agreed: 'The processor agreed',
+	settled: 'It is settled',
+	accepted: 'Accept it as it is'
+};
+const CLOSED: readonly string[] = ['settled', 'accepted'];
+
+async function marginOf(row: DiscrepancyRow): Promise<number | undefined> {
+	if (row.cause !== 'conversion') return undefined;
+	return (await contractsOf(row.connectionId)).find((one) => one.id === row.rateCardId)?.body.conversion;
+}
+const named = (row: DiscrepancyRow) => ({ cause: row.cause as FeeCause, parameter: row.parameter });
+/** What is still to be had back, in minor units: below zero where too little was charged. */
+export const remaining = (row: Pick<DiscrepancyRow, 'over' | 'under' | 'corrected'>): number =>
+	row.over - row.under - row.corrected;
+
+async function show(row: DiscrepancyRow, locale: string) {
+	const [connection, kinds, margin] = await Promise.all([
+		db.connections.one({ id: row.connectionId }),
+		kindsOfDiscrepancy(row.id),
+		marginOf(row)
+	]);
+	const rows = new Map(
+		(kinds.length ? await db.paymentKinds.find({ id: kinds.map((one) => one.kindId) }) : []).map((one) => [one.id, one])
+	);
+	const say = (minor: number) => formatAmount({ minor, currency: row.currency }, locale);
+	const of = (pick: 'scheme' | 'funding' | 'issuer' | 'method' | 'currency') => [
+		...new Set(kinds.map(({ kindId }) => rows.get(kindId)?.[pick] ?? '').filter((one) => one && one !== 'unknown'))
+	];
+	const schemes = of('scheme').map((one) => schemeName(one));
+	return {
+		id: row.id,
+		connection: connection?.name ?? '',
+		connectionId: row.connectionId,
+		cause: sayCause(named(row), locale, schemeName, margin),
+		why: whyCause(named(row)),
+		kinds: [
+			of('method')
+				.map((one) => methodName(one as never))
+				.join(', '),
+			schemes.join(', '),
+			of('funding').join(', '),
+			of('issuer').length ? `from ${of('issuer').join(', ')}` : '',
+			of('currency').length > 1 || of('currency')[0] !== row.currency ? `in ${of('currency').join(', ')}` : ''
+		].filter(Boolean),
+		first: formatDay(row.firstDay, locale),
+		last: formatDay(row.lastDay, locale),
+		count: row.count,
+		over: say(row.over),
+		under: row.under ? say(row.under) : '',
+		corrected: row.corrected ? say(row.corrected) : '',
+		remaining: say(remaining(row)),
+		state: row.state,
+		currency: row.currency,
+		isClosed: CLOSED.includes(row.state)
+	};
+}
+export type ShownDiscrepancy = Awaited<ReturnType<typeof show>>;
+
+/** All discrepancies, the largest open first, then the closed ones; and what they come to. */
+export async function listDiscrepancies(locale: string): Promise<{
+	rows: ShownDiscrepancy[];
+	verdict: Verdict;
+	unpriced: { connection: string; connectionId: string; count: number; fee: string; from: string; to: string }[];
+}> {
+	const found = await db.discrepancies.find({});
+	found.sort(
+		(a, b) =>
+			Number(CLOSED.includes(a.state)) - Number(CLOSED.includes(b.state)) ||
+			Math.abs(remaining(b)) - Math.abs(remaining(a)) ||
+			a.id - b.id
+	);
+	const rows = await Promise.all(found.map((row) => show(row, locale)));
+	return { rows, verdict: await verdictOf(found, locale), unpriced: await withoutContract(locale) };
+}
+
+async function verdictOf(found: readonly DiscrepancyRow[], locale: string): Promise<Verdict> {
+	const open = found.filter((row) => !CLOSED.includes(row.state));
+	const sums = new Map<string, { over: number; under: number; payments: number }>();
+	for (const row of open) {
+		const sum = sums.get(row.currency) ?? { over: 0, under: 0, payments: 0 };
+		const left = remaining(row);
+		sums.set(row.currency, {
+			over: sum.over + Math.max(0, left),
+			under: sum.under + Math.max(0, -left),
+			payments: sum.payments + row.count
+		});
+	}
+	if (!sums.size)
+		return [
+			{
+				text: found.length
+					? 'Nothing is open: every discrepancy was settled or accepted.'
+					: 'Every fee that a contract covers is as it was promised.'
+			}
+		];
+	const largest = open.reduce((best, row) => (Math.abs(remaining(row)) > Math.abs(remaining(best)) ? row : best));
+	const connection = await db.connections.one({ id: largest.connectionId });
+	const parts: VerdictPart[] = [];
+	for (const [currency, sum] of sums) {
+		const say = (minor: number) => formatAmount({ minor, currency }, locale);
+		const working: Working = {
+			title: `Charged otherwise, in ${currency}`,
+			steps: [
+				...open
+					.filter((row) => row.currency === currency)
+					.map((row) => ({
+						title: sayCause(named(row), locale, schemeName),
+						sub: counted(row.count, 'payment', locale),
+						sum: say(remaining(row))
+					})),
+				{ title: 'In all', sum: say(sum.over - sum.under), total: true }
+			]
+		};
+		parts.push(
+			{ text: parts.length ? ' And ' : 'You were charged ' },
+			{ text: say(sum.over), working, ...(sum.over ? { tone: 'clay' as const } : {}) },
+			{ text: ` too much${sum.under ? ` and ${say(sum.under)} too little` : ''}.` }
+		);
+	}
+	parts.push({
+		text: ` Most of it: ${connection?.name ?? ''}, “${sayCause(named(largest), locale, schemeName, await marginOf(largest))}”, since ${formatDay(largest.firstDay, locale)}.`,
+		href: `/watch/discrepancies/${largest.id}`
+	});
+	return parts;
+}
+
+/** Payments that no contract covers, or that it has no price for: they were not checked. */
+async function withoutContract(locale: string) {
+	const reach = await feeReach();
+	if (!reach) return [];
+	const sums = new Map<string, { count: number; fee: number; currency: string; from: string; to: string }>();
+	for (const one of await feeMonths(reach.from, reach.to)) {
+		const missing = one.count - one.priced;
+		if (!missing) continue;
+		const key = `${one.carrier} ${one.currency}`;
+		const sum = sums.get(key) ?? { count: 0, fee: 0, currency: one.currency, from: one.month, to: one.month };
+		sums.set(key, {
+			...sum,
+			count: sum.count + missing,
+			// a month's kind is priced whole or not at all, but for a contract that begins within the month
+			fee: sum.fee + (one.priced ? 0 : one.fee),
+			from: one.month < sum.from ? one.month : sum.from,
+			to: one.month > sum.to ? one.month : sum.to
+		});
+	}
+	const names = new Map((await db.connections.find({})).map((one) => [one.id, one.name]));
+	return [...sums].map(([key, sum]) => {
+		const connectionId = key.split(' ')[0]!;
+		return {
+			connection: names.get(connectionId) ?? connectionId,
+			connectionId,
+			count: sum.count,
+			fee: formatAmount({ minor: sum.fee, currency: sum.currency }, locale),
+			from: sum.from,
+			to: sum.to
+		};
+	});
+}
+
+/** One discrepancy with the payments behind it, page by page, what was done with it, and what can be done. */
+export async function readDiscrepancy(id: number, locale: string, after?: { day: string; id: number }) {
+	const row = await db.discrepancies.one({ id });
+	if (!row) return undefined;
+	const PAGE = 50;
+	const [shown, notes, evidence, business, kinds] = await Promise.all([
+		show(row, locale),
+		db.discrepancyNotes.find({ discrepancyId: id }, { order: [['id', 'DESC']] }),
+		evidenceOf(id, after, PAGE + 1),
+		theBusiness(),
+		kindsOfDiscrepancy(id)
+	]);
+	const all = await countOfKinds(
+		row.connectionId,
+		kinds.map((one) => one.kindId),
+		row.firstDay,
+		row.lastDay
+	);
+	const say = (minor: number, currency = row.currency) => formatNumber({ minor, currency }, locale);
+	const page = evidence.slice(0, PAGE);
+	const last = page.at(-1);
+	return {
+		...shown,
+		/** payments of these kinds in these days, those charged rightly among them */
+		ofAll: all,
+		notes: notes.map((one) => ({
+			id: one.id,
+			when: formatMoment(one.at, locale, business.timeZone),
+			by: one.byUser,
+			act: one.act,
+			text: one.act === 'corrected' ? sayCorrected(one.text, row.currency, locale) : one.text
+		})),
+		acts: ACTS[row.state as DiscrepancyState].map((state) => ({ state, name: ACT_NAMES[state] })),
+		payments: page.map((one) => ({
+			id: one.paymentId,
+			processorId: one.processorId,
+			day: formatDay(one.day, locale),
+			amount: formatAmount({ minor: one.taken, currency: one.currency }, locale),
+			card: [schemeName(one.scheme), one.funding, one.issuer].filter((part) => part && part !== 'unknown').join(', '),
+			expected: say(one.expected),
+			charged: say(one.charged),
+			difference: say(one.charged - one.expected),
+			corrected: one.corrected ? say(one.corrected) : ''
+		})),
+		next: evidence.length > PAGE && last ? `${last.day}_${last.paymentId}` : ''
+	};
+}
+const sayCorrected = (text: string, currency: string, locale: string): string => {
+	const [done, of] = text.split(' of ').map(Number) as [number, number];
+	return `${formatAmount({ minor: done, currency }, locale)} of ${formatAmount({ minor: of, currency }, locale)} came back.`;
+};
+
+/** Moves a discrepancy on, or writes a note; what was done and by whom is kept. @returns what is wrong, or what was done */
+export async function workOn(
+	id: number,
+	asked: { readonly state?: string; readonly from?: string; readonly text: string },
+	by: string
+): Promise<{ problem: string } | { says: string }> {
+	const text = asked.text.trim().slice(0, 2_000);
+	const answer = await write(async (tx): Promise<{ problem: string } | { says: string }> => {
+		const row = await db.discrepancies.one({ id }, tx);
+		if (!row) return { problem: 'There is no such discrepancy.' };
+		if (!asked.state) {
+			if (!text) return { problem: 'Write something to keep.' };
+			await noteOn(id, by, 'note', text, tx);
+			return { says: 'The note is kept.' };
+		}
+		if (asked.from && asked.from !== row.state)
+			return { problem: `Somebody else moved it meanwhile: it is ${row.state} now. Look at it again.` };
+		const to = asked.state as DiscrepancyState;
+		if (!ACTS[row.state as DiscrepancyState].includes(to))
+			return { problem: `From ${row.state} it cannot become ${to}.` };
+		await db.discrepancies.update({ id }, { state: to, stateAt: timeNow() }, tx);
+		await noteOn(id, by, to, text, tx);
+		await audit(
+			{
+				by,
+				kind: 'connection',
+				id: row.connectionId,
+				name: sayCause(named(row), 'en-GB', schemeName),
+				act: `discrepancy ${to}`
+			},
+			tx
+		);
+		return { says: `It is ${to} now.` };
+	});
+	tell('fees');
+	return answer;
+}
+
+/** The payments behind a discrepancy as rows of a file. */
+export async function* evidenceRows(id: number): AsyncGenerator<Record<string, string>[]> {
+	let after: { day: string; id: number } | undefined;
+	for (;;) {
+		const rows: EvidenceRow[] = await evidenceOf(id, after, 1_000);
+		yield rows.map((one) => {
+			const plain = (minor: number, currency = one.feeCurrency) => plainAmount({ minor, currency });
+			return {
+				payment: one.processorId,
+				day: one.day,
+				method: one.method,
+				scheme: one.scheme,
+				funding: one.funding,
+				issuer: one.issuer,
+				currency: one.currency,
+				amount: plain(one.taken, one.currency),
+				refunded: plain(one.refunded, one.currency),
+				fee_currency: one.feeCurrency,
+				expected: plain(one.expected),
+				charged: plain(one.charged),
+				difference: plain(one.charged - one.expected),
+				corrected: plain(one.corrected),
+				reference: one.reference
+			};
+		});
+		const last = rows.at(-1);
+		if (rows.length < 1_000 || !last) return;
+		after = { day: last.day, id: last.paymentId };
+	}
+}
+export const EVIDENCE_COLUMNS =
+	'payment,day,method,scheme,funding,issuer,currency,amount,refunded,fee_currency,expected,charged,difference,corrected,reference'.split(
+		','
+	);
+
+/** How many discrepancies are open and what they come to, for an index and for what needs somebody. */
+export async function feeStates(locale: string): Promise<{
+	open: number;
+	says: string;
+	largest: readonly { id: number; says: string; sum: string; minor: number }[];
+}> {
+	const open = (await db.discrepancies.find({ state: ['open', 'sent', 'agreed'] })).sort(
+		(a, b) => Math.abs(remaining(b)) - Math.abs(remaining(a))
+	);
+	const sums = new Map<string, number>();
+	for (const row of open) sums.set(row.currency, (sums.get(row.currency) ?? 0) + remaining(row));
+	const names = new Map((await db.connections.find({})).map((one) => [one.id, one.name]));
+	return {
+		open: open.length,
+		says: open.length
+			? `${[...sums].map(([currency, minor]) => formatAmount({ minor, currency }, locale)).join(', ')} to be had back`
+			: 'all as promised',
+		largest: await Promise.all(
+			open
+				.filter((row) => row.state === 'open')
+				.slice(0, 3)
+				.map(async (row) => ({
+					id: row.id,
+					says: `${names.get(row.connectionId) ?? ''}: ${sayCause(named(row), locale, schemeName, await marginOf(row))}`,
+					sum: formatAmount({ minor: remaining(row), currency: row.currency }, locale),
+					minor: remaining(row)
+				}))
+		)
+	};
+}

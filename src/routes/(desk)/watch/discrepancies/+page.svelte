@@ -1,0 +1,62 @@
+<script lang="ts">
+	import { Sheet, Verdict, WideTable, Workings } from '$lib/ui';
+	const { data } = $props();
+	const open = $derived(data.rows.filter((one) => !one.isClosed));
+	const closed = $derived(data.rows.filter((one) => one.isClosed));
+	const lists = $derived([
+		{ name: 'Open', rows: open, empty: 'None.' },
+		{ name: 'Settled or accepted', rows: closed, empty: '' }
+	]);
+</script>
+
+<Sheet title="Fee check" about="What processors charged, against the contracts that were confirmed">
+	<Verdict verdict={data.verdict} />
+	{#each lists as list (list.name)}
+		{#if list.rows.length || list.empty}
+			<h2>{list.name}</h2>
+			{#if list.rows.length}
+				<WideTable label="Discrepancies: {list.name}">
+					<table>
+						<thead
+							><tr
+								><th>Cause</th><th>Connection</th><th>Seen</th><th class="n">Payments</th><th class="n">Too much</th><th
+									class="n">Too little</th
+								><th class="n">Came back</th><th class="n">Left</th><th>State</th></tr
+							></thead
+						>
+						<tbody>
+							{#each list.rows as one (one.id)}<tr
+									><td
+										><a data-row class="font-semibold underline" href="/watch/discrepancies/{one.id}">{one.cause}</a
+										><span class="sub">{one.kinds.join('; ')}</span></td
+									><td>{one.connection}</td><td class="whitespace-nowrap"
+										>{one.first}{#if one.last !== one.first}<span class="sub">to {one.last}</span>{/if}</td
+									><td class="n">{one.count.toLocaleString(data.locale)}</td><td class="n">{one.over}</td><td class="n"
+										>{one.under}</td
+									><td class="n">{one.corrected}</td><td class="n font-semibold">{one.remaining}</td><td>{one.state}</td
+									></tr
+								>{/each}
+						</tbody>
+					</table>
+				</WideTable>
+			{:else}<p class="quiet mt-2">{list.empty}</p>{/if}
+		{/if}
+	{/each}
+	{#if data.unpriced.length}
+		<h2>Not checked</h2>
+		<p class="quiet mt-2">No confirmed contract covers these payments, or it has no price for them.</p>
+		<table class="mt-2">
+			<thead
+				><tr><th>Connection</th><th>Months</th><th class="n">Payments</th><th class="n">Fees charged</th></tr></thead
+			>
+			<tbody>
+				{#each data.unpriced as one (one.connectionId)}<tr
+						><td><a class="underline" href="/connect/connections/{one.connectionId}/rates">{one.connection}</a></td><td
+							>{one.from}{one.to === one.from ? '' : ` to ${one.to}`}</td
+						><td class="n">{one.count.toLocaleString(data.locale)}</td><td class="n">{one.fee}</td></tr
+					>{/each}
+			</tbody>
+		</table>
+	{/if}
+</Sheet>
+<Workings />
