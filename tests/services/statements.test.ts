@@ -77,6 +77,7 @@ beforeAll(async () => {
 		'[offer]': await first(`SELECT json_extract(offers, '$[0].id') AS v FROM line_ups WHERE state = 'published'`).catch(
 			() => 'new'
 		),
+		'/discrepancies/[id]': `/discrepancies/${await discrepancy()}`,
 		'/connections/[id]': `/connections/${connection}`,
 		'/offline/[id]': `/offline/${offline}`,
 		'/receive/[id]': `/receive/${await first(`SELECT id AS v FROM payments WHERE offline_id IS NOT NULL`)}`,
@@ -108,6 +109,24 @@ const addressOf = (page: string) =>
 	Object.entries(places)
 		.sort(([a], [b]) => b.length - a.length)
 		.reduce((address, [part, value]) => address.replace(part, value), page);
+
+/** A few payments that were charged otherwise than promised. @returns what the fee check made of them */
+async function discrepancy(): Promise<number> {
+	const database = await openDatabase(world);
+	await database.run(
+		`UPDATE payments SET fee_difference = 5, charged_fee = expected_fee + 5 WHERE id IN
+		 (SELECT id FROM payments WHERE expected_fee IS NOT NULL AND mode = 'live' LIMIT 5)`
+	);
+	await database.close();
+	let found = 0;
+	await until('the fee check finds them', async () => {
+		[{ found }] = (await rows<{ found: number | null }>(world, `SELECT MIN(id) AS found FROM discrepancies`)) as [
+			{ found: number }
+		];
+		return !!found;
+	});
+	return found;
+}
 
 describe('the statements that the server really sends', () => {
 	it('read no table and no index of payments, events, fees, orders or arrivals from end to end', async () => {

@@ -243,15 +243,13 @@ function explain(
 	return suspects.find(explains) ?? findMargin(group, payments) ?? refundSuspects(group).find(explains);
 }
 
-/** So many spans of one group are told apart; a group that needs more is not explained. */
-const MOST_SPANS = 3;
 /** A span of its own holds so many payments at least: fewer fit something or other by chance. */
 const LEAST_IN_SPAN = 3;
 
 /**
  * Names what was done to a group of differing payments. A cause that explains all of them is named. Else the group is cut at
- * days into up to three spans, each explained whole, as where one mistake was followed by another. What that does not
- * explain is told as one span that nothing explains.
+ * days into spans, each explained whole, as where one mistake was followed by another; days that belong to none are told
+ * together, as what nothing explains.
  * @param versions all versions of the connection's contract
  */
 export function explainGroup(group: DifferingGroup, versions: readonly ContractVersion[]): ExplainedSpan[] {
@@ -259,33 +257,37 @@ export function explainGroup(group: DifferingGroup, versions: readonly ContractV
 	if (!payments.length) return [];
 	const suspects = suspectsOf(group, versions);
 	const whole = explain(group, payments, suspects);
-	if (whole) return [spanOf(whole, payments)];
-	const spans = cutIntoSpans(group, suspects);
-	return spans ?? [spanOf({ cause: 'not explained', parameter: '' }, payments)];
+	return whole ? [spanOf(whole, payments)] : cutIntoSpans(group, suspects);
 }
 
-function cutIntoSpans(group: DifferingGroup, suspects: readonly Suspect[]): ExplainedSpan[] | undefined {
+function cutIntoSpans(group: DifferingGroup, suspects: readonly Suspect[]): ExplainedSpan[] {
 	const { payments } = group;
 	const spans: ExplainedSpan[] = [];
-	let at = 0;
-	while (at < payments.length) {
-		if (spans.length === MOST_SPANS) return undefined;
+	const left: DifferingPayment[] = [];
+	const all = [...suspects, ...refundSuspects(group)];
+	for (let at = 0; at < payments.length;) {
 		let best: { suspect: NamedCause; end: number } | undefined;
 		const consider = (suspect: NamedCause, end: number) => {
-			if (end > at && (!best || end > best.end)) best = { suspect, end };
+			if (end - at >= LEAST_IN_SPAN && (!best || end > best.end)) best = { suspect, end };
 		};
-		for (const suspect of [...suspects, ...refundSuspects(group)]) {
+		for (const suspect of all) {
 			let end = at;
 			while (end < payments.length && suspect.fee(payments[end]!) === payments[end]!.charged) end++;
 			consider(suspect, wholeDays(payments, at, end));
 		}
 		const margin = longestMargin(group, at);
 		if (margin) consider(margin.suspect, margin.end);
-		if (!best || best.end - at < LEAST_IN_SPAN) return undefined;
-		spans.push(spanOf(best.suspect, payments.slice(at, best.end)));
-		at = best.end;
+		const end = best?.end ?? endOfDay(payments, at);
+		if (best) spans.push(spanOf(best.suspect, payments.slice(at, end)));
+		else left.push(...payments.slice(at, end));
+		at = end;
 	}
-	return spans;
+	return left.length ? [...spans, spanOf({ cause: 'not explained', parameter: '' }, left)] : spans;
+}
+function endOfDay(payments: readonly DifferingPayment[], at: number): number {
+	let end = at + 1;
+	while (end < payments.length && payments[end]!.day === payments[at]!.day) end++;
+	return end;
 }
 /** Cuts a run back to where a day ends: a mistake does not begin between two payments of a day that look alike. */
 function wholeDays(payments: readonly DifferingPayment[], from: number, end: number): number {

@@ -12,7 +12,7 @@ const IN_LETTER = 200;
 
 /** A discrepancy as a letter to the processor, in the business's name: what was agreed, what was charged, and for which payments. */
 export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer } | undefined> {
-	const row = await db.discrepancies.one({ id });
+	const row = Number.isSafeInteger(id) ? await db.discrepancies.one({ id }) : undefined;
 	if (!row) return undefined;
 	const locale = 'en-GB';
 	const [shown, business, contracts, evidence, day, connection] = await Promise.all([

@@ -16,6 +16,7 @@ import {
 	type ConnectionRow,
 	type DifferingRow,
 	type DiscrepancyRow,
+	type DueFeeCheck,
 	type Tx
 } from '../db';
 import { rateOn } from '../payments/fees';
@@ -40,9 +41,9 @@ export const BY_ITSELF = 'Just Purse';
 export async function checkFees(isBusy: () => boolean = () => false): Promise<number> {
 	if (isBusy()) return 0;
 	const due = await dueFeeChecks(AT_ONCE);
-	for (const { connectionId, kindId } of due)
-		if (kindId === 0) await write((tx) => matchAdjustments(connectionId, tx));
-		else await checkKind(connectionId, kindId);
+	for (const one of due)
+		if (one.kindId === 0) await write((tx) => matchAdjustments(one, tx));
+		else await checkKind(one);
 	if (due.length) tell('fees');
 	return due.length;
 }
@@ -95,7 +96,8 @@ async function groupsOf(
 	return groups;
 }
 
-async function checkKind(connectionId: string, kindId: number): Promise<void> {
+async function checkKind(due: DueFeeCheck): Promise<void> {
+	const { connectionId, kindId } = due;
 	const connection = await db.connections.one({ id: connectionId });
 	const rows = connection ? await differingRows(connectionId, kindId) : [];
 	const versions = (await contractsOf(connectionId)).map(({ id, validFrom, body }) => ({ id, validFrom, card: body }));
@@ -123,7 +125,7 @@ async function checkKind(connectionId: string, kindId: number): Promise<void> {
 		await addHeld(added, tx);
 		await sumHeld([...touched], tx);
 		await settleTouched([...touched], tx);
-		await endFeeCheck(connectionId, kindId, tx);
+		await endFeeCheck(due, tx);
 	});
 }
 
@@ -248,7 +250,8 @@ async function settleIfWhole(row: DiscrepancyRow, tx: Tx): Promise<void> {
  * Takes what a processor gave back for a whole account, or for single payments, onto the discrepancies that wait for it: by the
  * payment where one is named, else by the sum where exactly one discrepancy is open by it.
  */
-async function matchAdjustments(connectionId: string, tx: Tx): Promise<void> {
+async function matchAdjustments(due: DueFeeCheck, tx: Tx): Promise<void> {
+	const { connectionId } = due;
 	for (const one of await freeAdjustments(connectionId, tx)) {
 		const row = await waitingFor(connectionId, one, tx);
 		if (!row) continue;
@@ -256,7 +259,7 @@ async function matchAdjustments(connectionId: string, tx: Tx): Promise<void> {
 		await sumHeld([row.id], tx);
 		await settleIfWhole((await db.discrepancies.one({ id: row.id }, tx))!, tx);
 	}
-	await endFeeCheck(connectionId, 0, tx);
+	await endFeeCheck(due, tx);
 }
 async function waitingFor(
 	connectionId: string,

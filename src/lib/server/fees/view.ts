@@ -195,7 +195,7 @@ async function withoutContract(locale: string) {
 
 /** One discrepancy with the payments behind it, page by page, what was done with it, and what can be done. */
 export async function readDiscrepancy(id: number, locale: string, after?: { day: string; id: number }) {
-	const row = await db.discrepancies.one({ id });
+	const row = Number.isSafeInteger(id) ? await db.discrepancies.one({ id }) : undefined;
 	if (!row) return undefined;
 	const PAGE = 50;
 	const [shown, notes, evidence, business, kinds] = await Promise.all([

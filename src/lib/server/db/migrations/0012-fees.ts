@@ -18,7 +18,8 @@ export const twelfth: readonly string[] = [
 		differing INTEGER NOT NULL,
 		PRIMARY KEY (month, carrier, till_id, kind_id, currency)
 	) WITHOUT ROWID`,
-	`CREATE TABLE fee_checks_due (connection_id TEXT NOT NULL, kind_id INTEGER NOT NULL, PRIMARY KEY (connection_id, kind_id)) WITHOUT ROWID`,
+	`CREATE TABLE fee_checks_due (connection_id TEXT NOT NULL, kind_id INTEGER NOT NULL, revision INTEGER NOT NULL DEFAULT 1,
+		PRIMARY KEY (connection_id, kind_id)) WITHOUT ROWID`,
 	`CREATE INDEX payments_differing ON payments (connection_id, kind_id, captured_at) WHERE fee_difference <> 0`,
 	`CREATE TABLE discrepancies (
 		id INTEGER PRIMARY KEY AUTOINCREMENT,
@@ -69,6 +70,11 @@ export const twelfth: readonly string[] = [
 	`CREATE INDEX discrepancy_adjustments_of ON discrepancy_adjustments (discrepancy_id)`,
 	...FEE_TRIGGERS,
 	...FILL_FEES,
+	// what was moved to an account after its contract was confirmed was never priced by it
+	`INSERT INTO repricings (connection_id, month, after) SELECT DISTINCT p.connection_id, substr(p.account_day, 1, 7), 0
+	 FROM payments p JOIN rate_cards r ON r.connection_id = p.connection_id AND r.role = 'contract' AND r.valid_from <= p.account_day
+	 WHERE p.expected_fee IS NULL AND p.taken > 0 AND p.account_day IS NOT NULL
+	 ON CONFLICT (connection_id, month) DO UPDATE SET after = 0`,
 	`INSERT OR IGNORE INTO fee_checks_due (connection_id, kind_id) SELECT DISTINCT connection_id, kind_id FROM payments
 	 WHERE fee_difference <> 0 AND mode = 'live' AND connection_id IS NOT NULL`
 ];

@@ -53,8 +53,14 @@ export const accountFees = (
 	);
 
 /** What of connections and kinds the fee check has not looked at since it changed. */
-export const dueFeeChecks = (limit: number): Promise<{ connectionId: string; kindId: number }[]> =>
-	select(`SELECT connection_id AS connectionId, kind_id AS kindId FROM fee_checks_due LIMIT ?`, [limit]);
+export interface DueFeeCheck {
+	readonly connectionId: string;
+	readonly kindId: number;
+	/** moves on with every change, also while it is looked at */
+	readonly revision: number;
+}
+export const dueFeeChecks = (limit: number): Promise<DueFeeCheck[]> =>
+	select(`SELECT connection_id AS connectionId, kind_id AS kindId, revision FROM fee_checks_due LIMIT ?`, [limit]);
 
 /** One payment that was charged otherwise than expected. */
 export interface DifferingRow {
@@ -147,12 +153,12 @@ export async function sumHeld(ids: readonly number[], transaction: Tx): Promise<
 		{ bind: [JSON.stringify(ids)], transaction }
 	);
 }
-/** Ends the look at a connection and a kind. */
-export async function endFeeCheck(connectionId: string, kindId: number, transaction: Tx): Promise<void> {
+/** Ends the look at a connection and a kind, unless something changed meanwhile. */
+export async function endFeeCheck({ connectionId, kindId, revision }: DueFeeCheck, transaction: Tx): Promise<void> {
 	await (
 		await open()
-	).query(`DELETE FROM fee_checks_due WHERE connection_id = ? AND kind_id = ?`, {
-		replacements: [connectionId, kindId],
+	).query(`DELETE FROM fee_checks_due WHERE connection_id = ? AND kind_id = ? AND revision = ?`, {
+		replacements: [connectionId, kindId, revision],
 		type: QueryTypes.DELETE,
 		transaction
 	});

@@ -275,6 +275,15 @@ export async function moveSome(id: number, transaction: Tx): Promise<boolean> {
 				AND p.mode = 'live' AND p.account_id = m.account_id AND p.processor_id = payments.processor_id)`,
 		{ bind: [id, done, to], transaction }
 	);
+	// what an account takes over is priced by its contract, also where that was confirmed before
+	if (kind === 'account')
+		await db.query(
+			`INSERT INTO repricings (connection_id, month, after) SELECT DISTINCT p.connection_id, substr(p.account_day, 1, 7), 0
+			 FROM payments p JOIN payment_moves m ON m.id = $1 AND m.connection_id = p.connection_id
+			 WHERE p.id > $2 AND p.id <= $3 AND p.account_day IS NOT NULL
+			 ON CONFLICT (connection_id, month) DO UPDATE SET after = 0`,
+			{ bind: [id, done, to], transaction }
+		);
 	const sql =
 		to < last
 			? `UPDATE payment_moves SET done_to = $2 WHERE id = $1`

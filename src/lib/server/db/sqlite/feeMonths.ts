@@ -19,8 +19,8 @@ const CHANGED = COLUMNS.split(', ')
 	.join(' OR ');
 
 const noteDue = (row: string) => `
-	INSERT OR IGNORE INTO fee_checks_due (connection_id, kind_id) SELECT ${row}.connection_id, ${row}.kind_id
-	WHERE ${row}.connection_id IS NOT NULL AND ${row}.mode = 'live';`;
+	INSERT INTO fee_checks_due (connection_id, kind_id) SELECT ${row}.connection_id, ${row}.kind_id
+	WHERE ${row}.connection_id IS NOT NULL AND ${row}.mode = 'live' ON CONFLICT (connection_id, kind_id) DO UPDATE SET revision = revision + 1;`;
 
 export const FEE_TRIGGERS: readonly string[] = [
 	// thousands that a file adds at once are counted at once, by `FEES_ADDED`
@@ -34,7 +34,8 @@ export const FEE_TRIGGERS: readonly string[] = [
 	`CREATE TRIGGER payments_fees_differ_added AFTER INSERT ON payments WHEN COALESCE(NEW.fee_difference, 0) <> 0 BEGIN ${noteDue('NEW')} END`,
 	// what a processor gives back may be the correction that a discrepancy waits for; kind 0 says so
 	`CREATE TRIGGER charges_fees_differ AFTER INSERT ON account_charges WHEN NEW.kind = 'adjustment' AND NEW.connection_id IS NOT NULL
-	 BEGIN INSERT OR IGNORE INTO fee_checks_due (connection_id, kind_id) VALUES (NEW.connection_id, 0); END`
+	 BEGIN INSERT INTO fee_checks_due (connection_id, kind_id) VALUES (NEW.connection_id, 0)
+		ON CONFLICT (connection_id, kind_id) DO UPDATE SET revision = revision + 1; END`
 ];
 
 const fillFees = (which: string) =>

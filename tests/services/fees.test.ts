@@ -1,0 +1,334 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { connectAt, idOf, prepare } from '../world/connections.ts';
+import { openDatabase, rows } from '../world/database.ts';
+import { Desk } from '../world/desk.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
+import { settlementFile, type FileLine, type OtherFileLine } from '../world/settlement.ts';
+
+// The fee check from a settlement file to the case that is settled: what is found, worked on, corrected.
+
+let world: World;
+let desk: Desk;
+let connection = '';
+beforeAll(async () => {
+	world = await makeWorld({ JUSTPURSE_ROUND_MS: '200' }, { with: ['fernhall'] });
+	desk = new Desk(world);
+	await desk.setUp();
+});
+afterAll(() => world.end());
+
+const DAY = 86_400_000;
+const at = (ago: number) => Date.now() - ago * DAY;
+const day = (ms: number) =>
+	new Intl.DateTimeFormat('sv-SE', { timeZone: 'Europe/Brussels', dateStyle: 'short' }).format(ms);
+const half = (top: number) => Math.floor((top + 500_000) / 1_000_000);
+/** Fernhall's prices, as its contract says: domestic and regional cards, private and commercial. */
+let card: { lines: { when: Record<string, string>; percentage: number; fixed: number }[] };
+const promised = (minor: number, region: string) => {
+	const line =
+		card.lines.find((one) => one.when.region === region && Object.keys(one.when).length === 1) ??
+		card.lines.find((one) => !Object.keys(one.when).length)!;
+	return half(minor * line.percentage + line.fixed * 1_000_000);
+};
+const take = async (name: string, lines: readonly FileLine[], others: readonly OtherFileLine[] = []) => {
+	const answer = await desk.upload(
+		'/connect/files?/take',
+		{ processor: 'fernhall' },
+		'file',
+		name,
+		settlementFile(lines, others)
+	);
+	expect(answer.data?.says ?? answer.data?.trouble).toMatch(/new/);
+};
+interface Case {
+	id: number;
+	cause: string;
+	parameter: string;
+	count: number;
+	over: number;
+	under: number;
+	corrected: number;
+	state: string;
+	first: string;
+	last: string;
+}
+const cases = () =>
+	rows<Case>(
+		world,
+		`SELECT id, cause, parameter, count, over, under, corrected, state, first_day AS first, last_day AS last FROM discrepancies ORDER BY id`
+	);
+const quiet = () =>
+	until('the fee check has looked at everything', async () => {
+		const [left] = await rows<{ n: number }>(
+			world,
+			`SELECT (SELECT COUNT(*) FROM repricings) + (SELECT COUNT(*) FROM fee_checks_due) + (SELECT COUNT(*) FROM payment_moves) AS n`
+		);
+		return left!.n === 0;
+	});
+const notes = async (id: number) =>
+	(
+		await rows<{ act: string }>(world, 'SELECT act FROM discrepancy_notes WHERE discrepancy_id = ? ORDER BY id', [id])
+	).map((one) => one.act);
+const work = (id: number, form: Record<string, string>) => desk.act(`/watch/discrepancies/${id}?/work`, form);
+
+describe('payments of a file that came before the account was connected', () => {
+	it('are priced by the contract once it is confirmed, whatever moves first', async () => {
+		await take(
+			'before.csv',
+			Array.from({ length: 50 }, (_, n) => ({ id: `B-${n}`, at: at(60 - n), minor: 2_000, fee: 45 }))
+		);
+		await prepare(desk, 'fernhall');
+		connection = idOf(await connectAt(desk, 'fernhall'));
+		await desk.confirmPrices(connection);
+		card = JSON.parse(
+			(await rows<{ card: string }>(world, `SELECT card FROM rate_cards WHERE role = 'contract'`))[0]!.card
+		) as typeof card;
+		await quiet();
+		// as they stand where the contract is confirmed while they are still to be moved
+		const database = await openDatabase(world);
+		await database.run(
+			`UPDATE payments SET connection_id = NULL, account_id = '', expected_fee = NULL, fee_difference = NULL, rate_card_id = NULL`
+		);
+		await database.run(
+			`INSERT INTO payment_moves (kind, processor, connection_id, account_id, last)
+			 SELECT 'account', 'fernhall', id, account_id, (SELECT MAX(id) FROM payments) FROM connections`
+		);
+		await database.close();
+		await quiet();
+		const found = await rows<{ expected: number | null; mine: number; n: number }>(
+			world,
+			`SELECT expected_fee AS expected, connection_id = ? AS mine, COUNT(*) AS n FROM payments WHERE processor_id LIKE 'B-%' GROUP BY 1, 2`,
+			[connection]
+		);
+		expect(found).toEqual([{ expected: promised(2_000, 'domestic'), mine: 1, n: 50 }]);
+	});
+});
+
+/** Regional cards that are priced as international ones from a day on. */
+const wrong = (n: number, minor: number): FileLine => ({
+	id: `W-${n}`,
+	at: at(9 - n),
+	minor,
+	fee: promised(minor, 'international'),
+	issuer: 'NL',
+	scheme: 'mainsail'
+});
+
+describe('regional cards that are charged as international ones', () => {
+	const SUMS = [8_450, 2_000, 12_345, 6_660];
+	const over = () => SUMS.reduce((all, one) => all + promised(one, 'international') - promised(one, 'regional'), 0);
+	it('are one discrepancy with its cause, from the first day to the last, to the cent', async () => {
+		await take('wrong.csv', [
+			...SUMS.map((minor, n) => wrong(n, minor)),
+			{ id: 'R-1', at: at(8), minor: 5_000, fee: promised(5_000, 'regional'), issuer: 'NL', scheme: 'corvid' }
+		]);
+		await quiet();
+		const found = (await cases()).filter((one) => one.cause === 'another line');
+		expect(found).toEqual([
+			{
+				id: expect.any(Number) as number,
+				cause: 'another line',
+				parameter: 'region international',
+				count: 4,
+				over: over(),
+				under: 0,
+				corrected: 0,
+				state: 'open',
+				first: day(at(9)),
+				last: day(at(6))
+			}
+		]);
+	});
+	it('stand on the list, the case, the file and the letter with the same sum, and in fees over time', async () => {
+		const [one] = (await cases()).filter((row) => row.parameter === 'region international');
+		const list = await desk.data<{ rows: { id: number; remaining: string; count: number }[] }>('/watch/discrepancies');
+		const shown = `${(over() / 100).toFixed(2)} EUR`;
+		expect(list.rows.find((row) => row.id === one!.id)).toMatchObject({ remaining: shown, count: 4 });
+		const detail = await desk.data<{ remaining: string; payments: { difference: string }[]; ofAll: number }>(
+			`/watch/discrepancies/${one!.id}`
+		);
+		expect(detail.remaining).toBe(shown);
+		expect(detail.payments.reduce((all, row) => all + Math.round(Number(row.difference) * 100), 0)).toBe(over());
+		const csv = await (await desk.get(`/watch/discrepancies/${one!.id}/csv`)).text();
+		const [head, ...lines] = csv
+			.replace(/^\ufeff/, '')
+			.trim()
+			.split(/\r\n/);
+		const column = head!.split(',').indexOf('difference');
+		expect(lines).toHaveLength(4);
+		expect(lines.reduce((all, line) => all + Math.round(Number(line.split(',')[column]) * 100), 0)).toBe(over());
+		const letter = Buffer.from(await (await desk.get(`/watch/discrepancies/${one!.id}/letter`)).arrayBuffer());
+		expect(letter.subarray(0, 5).toString()).toBe('%PDF-');
+		expect(letter.toString('latin1')).toContain(`reference D-${one!.id}`);
+		const [sums] = await rows<{ difference: number; differing: number }>(
+			world,
+			'SELECT SUM(difference) AS difference, SUM(differing) AS differing FROM fee_months'
+		);
+		const [payments] = await rows<{ difference: number; differing: number }>(
+			world,
+			`SELECT SUM(fee_difference) AS difference, SUM(fee_difference <> 0) AS differing FROM payments WHERE mode = 'live'`
+		);
+		expect(sums).toEqual(payments);
+	});
+	it('are worked on like a case: sent, agreed; what comes after joins it; somebody else’s press is told', async () => {
+		const [{ id }] = (await cases()).filter((row) => row.parameter === 'region international') as [Case];
+		expect(await work(id, { state: 'agreed', from: 'open', text: '' })).toMatchObject({ type: 'failure' });
+		expect(await work(id, { state: 'sent', from: 'open', text: 'By mail to their support' })).toMatchObject({
+			type: 'success'
+		});
+		expect((await work(id, { state: 'accepted', from: 'open', text: 'keep me' })).data).toMatchObject({
+			trouble: expect.stringContaining('Somebody else') as string,
+			typed: 'keep me'
+		});
+		expect(await work(id, { state: '', from: 'sent', text: '' })).toMatchObject({ type: 'failure' });
+		expect(await work(id, { state: '', from: 'sent', text: 'They answer on Monday' })).toMatchObject({
+			type: 'success'
+		});
+		await take('more.csv', [wrong(4, 3_210)]);
+		await quiet();
+		expect((await cases()).find((row) => row.id === id)).toMatchObject({ count: 5, state: 'sent' });
+		expect(await notes(id)).toEqual(['found', 'sent', 'note']);
+		expect(await work(id, { state: 'agreed', from: 'sent', text: '' })).toMatchObject({ type: 'success' });
+	});
+	it('are settled by themselves when the correction comes: in part first, and whole then', async () => {
+		const [{ id }] = (await cases()).filter((row) => row.parameter === 'region international') as [Case];
+		const corrected = (n: number, minor: number): FileLine => ({
+			...wrong(n, minor),
+			fee: promised(minor, 'regional')
+		});
+		const all: [number, number][] = [...SUMS.map((minor, n) => [n, minor] as [number, number]), [4, 3_210]];
+		await take(
+			'corrected-1.csv',
+			all.slice(0, 2).map(([n, minor]) => corrected(n, minor))
+		);
+		await quiet();
+		const part = (await cases()).find((row) => row.id === id)!;
+		expect(part).toMatchObject({ count: 5, state: 'agreed' });
+		const owed = (list: [number, number][]) =>
+			list.reduce((sum, [, minor]) => sum + promised(minor, 'international') - promised(minor, 'regional'), 0);
+		expect(part.corrected).toBe(owed(all.slice(0, 2)));
+		await take(
+			'corrected-2.csv',
+			all.slice(2).map(([n, minor]) => corrected(n, minor))
+		);
+		await quiet();
+		const whole = (await cases()).find((row) => row.id === id)!;
+		expect([whole.state, whole.corrected, whole.over]).toEqual(['settled', owed(all), owed(all)]);
+		expect(await notes(id)).toEqual(['found', 'sent', 'note', 'agreed', 'corrected', 'corrected', 'settled']);
+		expect((await cases()).filter((row) => row.state === 'open' && row.cause === 'another line')).toEqual([]);
+	});
+	it('that are charged too little after that stand on their own, and nothing is counted twice', async () => {
+		await take('overshoot.csv', [{ ...wrong(0, SUMS[0]!), fee: promised(SUMS[0]!, 'regional') - 20 }]);
+		await quiet();
+		const all = await cases();
+		expect(all.find((row) => row.parameter === 'region international')).toMatchObject({ state: 'settled' });
+		const left = all
+			.filter((row) => row.state === 'open')
+			.reduce((sum, row) => sum + row.over - row.under - row.corrected, 0);
+		const [payments] = await rows<{ sum: number }>(
+			world,
+			`SELECT SUM(fee_difference) AS sum FROM payments WHERE mode = 'live' AND fee_difference <> 0`
+		);
+		expect(left).toBe(payments!.sum);
+	});
+	it('that come again after the case was closed are a new case', async () => {
+		await take('again.csv', [wrong(5, 9_990), wrong(6, 4_440), wrong(7, 2_220)]);
+		await quiet();
+		const mine = (await cases()).filter((row) => row.parameter === 'region international');
+		expect(mine.map((row) => [row.state, row.count])).toEqual([
+			['settled', 5],
+			['open', 3]
+		]);
+	});
+	it('are settled by one adjustment of the account with that very sum, and only by that', async () => {
+		const [, open] = (await cases()).filter((row) => row.parameter === 'region international') as [Case, Case];
+		await take(
+			'adjustment-0.csv',
+			[],
+			[{ id: 'A-0', at: at(1), outcome: 'adjustment', minor: 0, fee: -(open.over - 1) }]
+		);
+		await quiet();
+		expect((await cases()).find((row) => row.id === open.id)).toMatchObject({ state: 'open', corrected: 0 });
+		await take('adjustment-1.csv', [], [{ id: 'A-1', at: at(1), outcome: 'adjustment', minor: 0, fee: -open.over }]);
+		await quiet();
+		expect((await cases()).find((row) => row.id === open.id)).toMatchObject({ state: 'settled', corrected: open.over });
+	});
+	it('go, where it was the contract that was wrong and nobody had begun with the case', async () => {
+		await take('contract.csv', [
+			{ id: 'C-1', at: at(3), minor: 7_000, fee: promised(7_000, 'domestic') + 3 },
+			{ id: 'C-2', at: at(3), minor: 7_000, fee: promised(7_000, 'domestic') + 3 }
+		]);
+		await quiet();
+		const [row] = await rows<{ id: string; body: string; validFrom: string }>(
+			world,
+			`SELECT id, card AS body, valid_from AS validFrom FROM rate_cards WHERE role = 'contract'`
+		);
+		const body = JSON.parse(row!.body) as typeof card;
+		const before = (await cases()).filter((one) => one.state === 'open');
+		expect(before.some((one) => one.cause === 'not explained' && one.count >= 2)).toBe(true);
+		const database = await openDatabase(world);
+		const dearer = { ...body, lines: body.lines.map((line) => ({ ...line, fixed: line.fixed + 3 })) };
+		await database.run(`UPDATE rate_cards SET card = ? WHERE id = ?`, [JSON.stringify(dearer), row!.id]);
+		await database.run(
+			`INSERT INTO repricings (connection_id, month, after) SELECT DISTINCT connection_id, substr(account_day, 1, 7), 0 FROM payments
+			 WHERE connection_id = ? AND account_day IS NOT NULL ON CONFLICT DO UPDATE SET after = 0`,
+			[connection]
+		);
+		await database.close();
+		await quiet();
+		const [c1] = await rows<{ difference: number }>(
+			world,
+			`SELECT fee_difference AS difference FROM payments WHERE processor_id = 'C-1'`
+		);
+		expect(c1!.difference).toBe(0);
+		const held = await rows(
+			world,
+			`SELECT 1 FROM discrepancy_payments x JOIN discrepancies d ON d.id = x.discrepancy_id JOIN payments p ON p.id = x.payment_id
+			 WHERE d.state = 'open' AND p.processor_id IN ('C-1', 'C-2')`
+		);
+		expect(held).toEqual([]);
+	});
+});
+
+describe('sums of fees by month', () => {
+	it('are those of the payments, and the same when they are worked out anew', async () => {
+		const kept = () =>
+			rows(
+				world,
+				`SELECT month, carrier, till_id, kind_id, currency, count, gross, fee, told, expected, priced, difference, differing
+				 FROM fee_months WHERE count <> 0 ORDER BY 1, 2, 3, 4, 5`
+			);
+		const fresh = await rows(
+			world,
+			`SELECT substr(account_day, 1, 7) AS month, connection_id AS carrier, COALESCE(till_id, '') AS till_id, kind_id, fee_currency AS currency,
+			 COUNT(*) AS count, SUM(base_minor) AS gross, SUM(COALESCE(charged_fee, expected_fee, 0)) AS fee, SUM(charged_fee IS NOT NULL) AS told,
+			 SUM(COALESCE(expected_fee, 0)) AS expected, SUM(expected_fee IS NOT NULL) AS priced, SUM(COALESCE(fee_difference, 0)) AS difference,
+			 SUM(COALESCE(fee_difference, 0) <> 0) AS differing FROM payments
+			 WHERE mode = 'live' AND account_day IS NOT NULL AND connection_id IS NOT NULL AND fee_currency IS NOT NULL AND taken > 0
+			 GROUP BY 1, 2, 3, 4, 5 ORDER BY 1, 2, 3, 4, 5`
+		);
+		expect(fresh.length).toBeGreaterThan(0);
+		expect(await kept()).toEqual(fresh);
+	});
+	it('are what the page says in all, whatever it is looked at by', async () => {
+		const [all] = await rows<{ fee: number; gross: number }>(
+			world,
+			`SELECT SUM(fee) AS fee, SUM(gross) AS gross FROM fee_months`
+		);
+		const months = await rows<{ month: string }>(world, `SELECT DISTINCT month FROM fee_months ORDER BY 1`);
+		const [from, to] = [months[0]!.month, months.at(-1)!.month];
+		for (const by of ['connection', 'method', 'card', 'till', 'brand', 'currency']) {
+			const page = await desk.data<{ groups: { total: { fee: string; gross: string }; rows: { fee: string }[] } }>(
+				`/watch/fees?from=${from}&to=${to}&by=${by}`
+			);
+			const minor = (text: string) => Math.round(Number(text.replace(/[^\d.]/g, '')) * 100);
+			expect([by, minor(page.groups.total.gross)]).toEqual([by, all!.gross]);
+			expect([by, page.groups.rows.reduce((sum, row) => sum + minor(row.fee), 0)]).toEqual([by, all!.fee]);
+		}
+	});
+	it('tells a month that cannot be read, and keeps the rest', async () => {
+		const page = await desk.data<{ wrong: string; asked: { by: string } }>('/watch/fees?from=2026-99&by=till');
+		expect(page.wrong).toContain('is no month');
+		expect(page.asked.by).toBe('till');
+	});
+});
