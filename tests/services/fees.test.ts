@@ -332,3 +332,50 @@ describe('sums of fees by month', () => {
 		expect(page.asked.by).toBe('till');
 	});
 });
+
+describe('fees by the interface', () => {
+	it('are the same sums, and discrepancies the same as on the desk', async () => {
+		const token = await desk.makeToken('fees', ['fees']);
+		const ask = async <T>(path: string) => {
+			const answer = await fetch(`${world.app.address}/api/v1${path}`, {
+				headers: { authorization: `Bearer ${token}` }
+			});
+			return { status: answer.status, body: (await answer.json()) as T };
+		};
+		const months = await rows<{ month: string }>(world, `SELECT DISTINCT month FROM fee_months ORDER BY 1`);
+		const [from, to] = [months[0]!.month, months.at(-1)!.month];
+		const { body } = await ask<{ fees: { feeMinor: number; differenceMinor: number }[]; accountMinor: number }>(
+			`/fees?from=${from}&to=${to}`
+		);
+		const [all] = await rows<{ fee: number; difference: number }>(
+			world,
+			`SELECT SUM(fee) AS fee, SUM(difference) AS difference FROM fee_months`
+		);
+		expect(body.fees.reduce((sum, one) => sum + one.feeMinor, 0)).toBe(all!.fee);
+		expect(body.fees.reduce((sum, one) => sum + one.differenceMinor, 0)).toBe(all!.difference);
+		const list = await ask<{ discrepancies: { discrepancy: number; leftMinor: number; state: string }[] }>(
+			'/discrepancies'
+		);
+		const desks = await desk.data<{ rows: { id: number; state: string }[] }>('/watch/discrepancies');
+		expect(list.body.discrepancies.map((one) => [one.discrepancy, one.state]).sort()).toEqual(
+			desks.rows.map((one) => [one.id, one.state]).sort()
+		);
+		const settled = await ask<{ discrepancies: { state: string }[] }>('/discrepancies?state=settled');
+		expect(new Set(settled.body.discrepancies.map((one) => one.state))).toEqual(new Set(['settled']));
+		const [one] = list.body.discrepancies;
+		expect((await ask<{ leftMinor: number }>(`/discrepancies/${one!.discrepancy}`)).body.leftMinor).toBe(
+			one!.leftMinor
+		);
+		expect((await ask('/discrepancies/999999')).status).toBe(404);
+		expect((await ask('/discrepancies/x')).status).toBe(404);
+		expect((await ask('/fees?from=2026-13')).status).toBe(400);
+		expect((await ask('/discrepancies?state=gone')).status).toBe(400);
+	});
+	it('stand on Needs you with their sum, the largest first, and lead to the case', async () => {
+		const page = await desk.data<{ needs: { id: string; figure: string; href: string }[] }>('/needs-you');
+		const mine = page.needs.filter((one) => one.id.startsWith('discrepancy'));
+		const open = (await cases()).filter((one) => one.state === 'open');
+		expect(mine.length).toBe(Math.min(3, open.length));
+		for (const one of mine) expect(one.href).toMatch(/^\/watch\/discrepancies\/\d+$/);
+	});
+});

@@ -85,7 +85,9 @@ describe('a settlement file', () => {
 			[live.id]
 		);
 		expect(fees.map((one) => one.fee)).toEqual(expect.arrayContaining([live.charged, 199]));
-		expect(await (await desk.get('/needs-you')).text()).toContain('another fee than the contract says');
+		await until('the fee check tells it', async () =>
+			(await (await desk.get('/needs-you')).text()).includes('Charged otherwise than agreed')
+		);
 	});
 	it('that tells a dispute beside refunds takes no more than was captured', async () => {
 		await upload(file([{ id: live.processorId, minor: 8_450, fee: 199, refunded: 2_000, disputed: 6_450 }]));

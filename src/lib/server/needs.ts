@@ -1,4 +1,6 @@
+import { counted } from '../core/counted';
 import { formatAmount } from '../core/money';
+import { feeStates } from './fees/view';
 import { lineUpsOf, sayDifferences } from './accept/lineups';
 import { allTills } from './accept/tills';
 import { today } from './connect/business';
@@ -13,7 +15,6 @@ import {
 	billCounts,
 	commonestUnmet,
 	db,
-	feeDifferences,
 	openActions,
 	openByAge,
 	overpaidOrders,
@@ -38,7 +39,6 @@ export interface Need {
 }
 
 const KEY_DAYS = 365;
-const FEE_DAYS = 90;
 /** So many of one kind are told one by one. */
 const TOLD = 20;
 const DAY = 86_400_000;
@@ -270,13 +270,13 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				urgent: sum.kind === 'nothing offered'
 			});
 	}
-	for (const { currency, count, minor } of await feeDifferences(now - FEE_DAYS * DAY))
+	for (const one of (await feeStates(locale)).largest)
 		list.push({
-			id: `fees ${currency}`,
-			says: `${count} payment${count === 1 ? '' : 's'} of the last ${FEE_DAYS} days ${count === 1 ? 'was' : 'were'} charged another fee than the contract says.`,
-			figure: `${formatAmount({ minor: Math.abs(minor), currency }, locale)} ${minor >= 0 ? 'over' : 'under'}`,
-			href: '/takings?trouble=fee',
-			act: 'See these payments',
+			id: `discrepancy ${one.id}`,
+			says: `Charged otherwise than agreed. ${one.says}.`,
+			figure: `${one.sum}, ${counted(one.count, 'payment', locale)} since ${one.since}`,
+			href: `/watch/discrepancies/${one.id}`,
+			act: one.minor > 0 ? 'See the letter to the processor' : 'See the payments',
 			urgent: false
 		});
 	list.push(...(await billNeeds(locale)));

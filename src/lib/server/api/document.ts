@@ -1,5 +1,5 @@
 import { z, type ZodType } from 'zod';
-import { RateCard } from '../../core/fees';
+import { DISCREPANCY_STATES, RateCard } from '../../core/fees';
 import { LineUpFile, NamedOffer } from '../../core/lineup';
 import { INVOICE_STATES } from '../../core/billing';
 import { STAGES } from '../../core/stages';
@@ -43,6 +43,9 @@ const NAMED = {
 	Invoices: schemas.Invoices,
 	InvoicePost: schemas.InvoicePost,
 	PriceList: schemas.PriceList,
+	Fees: schemas.Fees,
+	Discrepancy: schemas.Discrepancy,
+	Discrepancies: schemas.Discrepancies,
 	PayLink: schemas.PayLink,
 	PayLinks: schemas.PayLinks,
 	PayLinkPut: schemas.PayLinkPut,
@@ -400,6 +403,39 @@ export function openApi(origin: string): object {
 					'Sets what an outside program calls the order; an empty text takes it away',
 					{ '200': { description: 'the checkout as it is now', name: 'CheckoutDetail' } },
 					{ tag: 'Checkouts', sends: 'OutsidePut', problems: [404] }
+				)
+			},
+			'/fees': {
+				get: operation(
+					'readFees',
+					'Fees by month and kind of payment',
+					{ '200': { description: 'the fees', name: 'Fees' } },
+					{
+						tag: 'Fees',
+						parameters: [
+							inQuery('from', 'the first month, such as 2026-01; the last whole one where it is left out'),
+							inQuery('to', 'the last month'),
+							inQuery('currency', 'the accounts’ currency; the business’s own where it is left out')
+						],
+						problems: [400]
+					}
+				)
+			},
+			'/discrepancies': {
+				get: operation(
+					'listDiscrepancies',
+					'What was charged otherwise than agreed',
+					{ '200': { description: 'the discrepancies', name: 'Discrepancies' } },
+					{ tag: 'Fees', parameters: [inQuery('state', 'where they stand', DISCREPANCY_STATES)], problems: [400] }
+				)
+			},
+			'/discrepancies/{discrepancy}': {
+				parameters: [inPath('discrepancy', 'number of the discrepancy')],
+				get: operation(
+					'readDiscrepancy',
+					'A discrepancy',
+					{ '200': { description: 'the discrepancy', name: 'Discrepancy' } },
+					{ tag: 'Fees', problems: [404] }
 				)
 			},
 			'/rate-cards': {

@@ -165,6 +165,22 @@ const PAY_LINK = {
 	left: 2,
 	takenMinor: { EUR: 95_000 }
 };
+const DISCREPANCY = {
+	discrepancy: 7,
+	connection: 'c1',
+	cause: 'another line',
+	parameter: 'region international',
+	says: 'Charged as international cards',
+	state: 'open',
+	currency: 'EUR',
+	firstDay: '2026-10-20',
+	lastDay: '2026-11-28',
+	payments: 212,
+	overMinor: 18_034,
+	underMinor: 0,
+	correctedMinor: 0,
+	leftMinor: 18_034
+};
 const PAYER = {
 	payer: 'p1',
 	name: 'Ana Müller',
@@ -369,6 +385,39 @@ export const TOLD: Readonly<Record<string, Told>> = {
 				'https://pay.wrenalder.example/link/workshop-your-first-varnish?mail=ana%40payer.example&name=Ana%20M%C3%BCller&sign=Yb0'
 		}
 	},
+	readFees: {
+		description: 'What was captured and what it cost, by month, connection, till and kind of payment.',
+		answers: {
+			currency: 'EUR',
+			from: '2026-10',
+			to: '2026-10',
+			fees: [
+				{
+					month: '2026-10',
+					connection: 'c1',
+					till: 'web-shop',
+					method: 'card',
+					currency: 'EUR',
+					scheme: 'mainsail',
+					funding: 'debit',
+					issuer: 'NL',
+					entry: 'online',
+					payments: 41,
+					grossMinor: 302_410,
+					feeMinor: 9_471,
+					expectedMinor: 4_820,
+					priced: 41,
+					differenceMinor: 4_651
+				}
+			],
+			accountMinor: 3_900
+		}
+	},
+	listDiscrepancies: {
+		description: 'Groups of payments with one cause of difference, and how far each has come.',
+		answers: { discrepancies: [DISCREPANCY] }
+	},
+	readDiscrepancy: { description: 'One discrepancy with its cause and its sums.', answers: DISCREPANCY },
 	listPrices: {
 		description: 'Things and charges, with their prices by currency.',
 		answers: {
@@ -394,7 +443,8 @@ export const CHANGE_LOG: readonly { readonly day: string; readonly says: readonl
 		day: '2026-11-29',
 		says: [
 			'Invoices can be written, sent and read; the price list can be read. Tokens have a scope `billing`.',
-			'Pay links can be made, changed, closed and read; addresses that fill in fields can be made.'
+			'Pay links can be made, changed, closed and read; addresses that fill in fields can be made.',
+			'Fees by month and kind, and what was charged otherwise than agreed, can be read.'
 		]
 	},
 	{

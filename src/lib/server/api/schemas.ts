@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { RateCard } from '../../core/fees';
+import { DISCREPANCY_STATES, FEE_CAUSES, RateCard } from '../../core/fees';
 import { CHECK_RULES, FACT_CODES, LineUpFile, METHODS, PLACES } from '../../core/lineup';
 import { FIELD_KINDS, INVOICE_STATES, PREFILLED, TAX_CATEGORIES } from '../../core/billing';
 import { PayerForm } from '../../core/payers';
@@ -488,6 +488,50 @@ export const PrefilledPost = z
 export const PrefilledAddress = z.object({
 	address: z.string().describe('signed: what it fills in cannot be altered')
 });
+
+const month = z.string().regex(/^\d{4}-\d{2}$/);
+export const Fees = z.object({
+	currency,
+	from: month,
+	to: month,
+	fees: z.array(
+		z.object({
+			month,
+			connection: z.string().describe('id of the connection'),
+			till: z.string().nullable().describe('the till, as addresses name it'),
+			method: z.string(),
+			currency: z.string().describe('in which payers paid'),
+			scheme: z.string(),
+			funding: z.string(),
+			issuer: z.string(),
+			entry: z.string(),
+			payments: z.number().int(),
+			grossMinor: z.number().int().describe('captured, in the account’s currency'),
+			feeMinor: z.number().int().describe('charged, or expected where the processor has not told yet'),
+			expectedMinor: z.number().int().describe('of those that the contract prices'),
+			priced: z.number().int().describe('payments that the contract prices'),
+			differenceMinor: z.number().int().describe('charged less expected, where both are known')
+		})
+	),
+	accountMinor: z.number().int().describe('charges that belong to no payment')
+});
+export const Discrepancy = z.object({
+	discrepancy: z.number().int(),
+	connection: z.string(),
+	cause: z.enum(FEE_CAUSES),
+	parameter: z.string().describe('what was done instead: `region international`, `doubled`, parts per million'),
+	says: z.string().describe('the same as a sentence, for people'),
+	state: z.enum(DISCREPANCY_STATES),
+	currency,
+	firstDay: z.iso.date(),
+	lastDay: z.iso.date(),
+	payments: z.number().int(),
+	overMinor: z.number().int(),
+	underMinor: z.number().int(),
+	correctedMinor: z.number().int(),
+	leftMinor: z.number().int().describe('over less under less corrected')
+});
+export const Discrepancies = z.object({ discrepancies: z.array(Discrepancy) });
 
 export const ProblemDetails = z.object({
 	type: z.string(),

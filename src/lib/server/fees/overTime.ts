@@ -1,11 +1,13 @@
 import { bridgeOf, showBridge, type BridgePeriod } from '../../core/fees';
+import { addDays } from '../../core/calendar';
+import { counted } from '../../core/counted';
 import { methodName } from '../../core/lineup';
 import { formatAmount, formatDecimal } from '../../core/money';
 import type { Verdict, Working } from '../../core/workings';
 import { allTills } from '../accept/tills';
 import { theBusiness, today } from '../connect/business';
 import { accountFees, db, feeMonths, feeReach, type FeeSum } from '../db';
-import { schemeName } from './words';
+import { sayMonth, schemeName } from './words';
 
 /** What fees can be looked at by. */
 export const FEE_BY = {
@@ -21,6 +23,7 @@ export type FeeBy = keyof typeof FEE_BY;
 /** Fees by kind, connection and till, with the names that they are told apart by. */
 interface NamedSum extends FeeSum {
 	readonly names: Readonly<Record<FeeBy, string>>;
+	readonly method: string;
 	readonly scheme: string;
 	readonly funding: string;
 	readonly issuer: string;
@@ -48,6 +51,7 @@ async function namedSums(from: string, to: string): Promise<NamedSum[]> {
 		const card = [schemeName(of.scheme), of.funding].filter((one) => one && !/^unknown$/i.test(one)).join(', ');
 		return {
 			...sum,
+			method: of.method,
 			scheme: of.scheme,
 			funding: of.funding,
 			issuer: of.issuer,
@@ -78,13 +82,12 @@ const shiftMonth = (month: string, by: number): string => {
 	const at = Number(month.slice(0, 4)) * 12 + Number(month.slice(5)) - 1 + by;
 	return `${Math.floor(at / 12)}-${String((at % 12) + 1).padStart(2, '0')}`;
 };
+const lastDayOf = (month: string): string => addDays(`${shiftMonth(month, 1)}-01`, -1);
 const monthsBetween = (from: string, to: string): string[] => {
 	const list: string[] = [];
 	for (let at = from; at <= to && list.length < 240; at = shiftMonth(at, 1)) list.push(at);
 	return list;
 };
-export const sayMonth = (month: string, locale: string): string =>
-	new Date(`${month}-15T12:00:00Z`).toLocaleDateString(locale, { month: 'long', year: 'numeric', timeZone: 'UTC' });
 const sayMonths = (from: string, to: string, locale: string): string =>
 	from === to ? sayMonth(from, locale) : `${sayMonth(from, locale)} to ${sayMonth(to, locale)}`;
 
@@ -189,6 +192,18 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 		periodOf(now, chargesIn(asked.from, asked.to))
 	);
 	const shown = bridge && showBridge(bridge);
+	/** where the payments of a kind are listed */
+	const where = new Map(
+		[...then, ...now].map((one) => [
+			kindKey(one),
+			{
+				via: one.carrier,
+				method: one.method,
+				...(/^(|unknown)$/.test(one.scheme) ? {} : { scheme: one.scheme }),
+				...(/^(|unknown)$/.test(one.funding) ? {} : { funding: one.funding })
+			}
+		])
+	);
 	const steps =
 		bridge &&
 		shown!.kinds
@@ -203,6 +218,7 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 				price: signed(one.price, locale),
 				before: one.from.gross ? per100(rateOf(one.from.fees, one.from.gross), locale) : '',
 				after: one.to.gross ? per100(rateOf(one.to.fees, one.to.gross), locale) : '',
+				href: `/takings?${new URLSearchParams(Object.entries({ ...where.get(one.key), from: `${asked.againstFrom < asked.from ? asked.againstFrom : asked.from}-01`, to: lastDayOf(asked.to > asked.againstTo ? asked.to : asked.againstTo) }))}`,
 				volumeBefore: say(one.from.gross),
 				volumeAfter: say(one.to.gross)
 			}));
@@ -220,7 +236,8 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 			price: signed(shown.price, locale),
 			account: signed(shown.account, locale),
 			bps: { from: shown.from, mix: shown.mix, price: shown.price, account: shown.account, to: shown.to },
-			steps: steps!
+			steps: steps!,
+			behind: counted(steps!.length, 'kind of payment', locale, 'kinds of payment')
 		},
 		verdict: verdictOf(asked, shown, now, then, locale)
 	};

@@ -1,6 +1,16 @@
 import { formatDay, formatMoment } from '../../core/calendar';
 import { counted } from '../../core/counted';
-import { sayCause, whyCause, type DiscrepancyState, type FeeCause } from '../../core/fees';
+import {
+	kindAt,
+	lineFor,
+	percent,
+	sayCause,
+	sayLine,
+	whyCause,
+	type DiscrepancyState,
+	type FeeCause,
+	type PastKind
+} from '../../core/fees';
 import { methodName } from '../../core/lineup';
 import { formatAmount, formatNumber, plainAmount } from '../../core/money';
 import type { Verdict, VerdictPart, Working } from '../../core/workings';
@@ -21,7 +31,7 @@ import { contractsOf } from '../ratecards';
 import { timeNow } from '../signals/clock';
 import { tell } from '../signals/live';
 import { noteOn } from './run';
-import { schemeName } from './words';
+import { sayMonth, schemeName } from './words';
 
 /** What can be done with a discrepancy, by where it stands. */
 const ACTS: Readonly<Record<DiscrepancyState, readonly DiscrepancyState[]>> = {
@@ -187,8 +197,8 @@ async function withoutContract(locale: string) {
 			connectionId,
 			count: sum.count,
 			fee: formatAmount({ minor: sum.fee, currency: sum.currency }, locale),
-			from: sum.from,
-			to: sum.to
+			from: sayMonth(sum.from, locale),
+			to: sayMonth(sum.to, locale)
 		};
 	});
 }
@@ -205,6 +215,7 @@ export async function readDiscrepancy(id: number, locale: string, after?: { day:
 		theBusiness(),
 		kindsOfDiscrepancy(id)
 	]);
+	const lines = await linesOf(row, kinds, locale);
 	const all = await countOfKinds(
 		row.connectionId,
 		kinds.map((one) => one.kindId),
@@ -218,6 +229,7 @@ export async function readDiscrepancy(id: number, locale: string, after?: { day:
 		...shown,
 		/** payments of these kinds in these days, those charged rightly among them */
 		ofAll: all,
+		lines,
 		notes: notes.map((one) => ({
 			id: one.id,
 			when: formatMoment(one.at, locale, business.timeZone),
@@ -239,6 +251,27 @@ export async function readDiscrepancy(id: number, locale: string, after?: { day:
 		})),
 		next: evidence.length > PAGE && last ? `${last.day}_${last.paymentId}` : ''
 	};
+}
+/** The line of the contract that was agreed for these payments, and the one that was charged in its place. */
+async function linesOf(row: DiscrepancyRow, kinds: readonly { kindId: number }[], locale: string) {
+	if (row.cause !== 'another line' || !kinds.length) return undefined;
+	const [connection, contracts, past] = await Promise.all([
+		db.connections.one({ id: row.connectionId }),
+		contractsOf(row.connectionId),
+		db.paymentKinds.one({ id: kinds[0]!.kindId })
+	]);
+	const card = contracts.find((one) => one.id === row.rateCardId)?.body;
+	if (!card || !connection || !past) return undefined;
+	const kind = kindAt(past as unknown as PastKind, card, connection.accountCountry);
+	const [name = '', value = ''] = row.parameter.split(' ');
+	const say = (as: typeof kind): string => {
+		const choice = lineFor(card, as);
+		if (choice.found !== 'one') return '';
+		const { percentage, fixed } = choice.line;
+		return `“${sayLine(choice.line)}”, ${percent(percentage, locale)}${fixed ? ` + ${formatNumber({ minor: fixed, currency: card.settlement }, locale)}` : ''}`;
+	};
+	const [agreed, charged] = [say(kind), say({ ...kind, [name]: value })];
+	return agreed && charged && agreed !== charged ? { agreed, charged } : undefined;
 }
 const sayCorrected = (text: string, currency: string, locale: string): string => {
 	const [done, of] = text.split(' of ').map(Number) as [number, number];
@@ -322,7 +355,7 @@ export const EVIDENCE_COLUMNS =
 export async function feeStates(locale: string): Promise<{
 	open: number;
 	says: string;
-	largest: readonly { id: number; says: string; sum: string; minor: number }[];
+	largest: readonly { id: number; says: string; sum: string; minor: number; count: number; since: string }[];
 }> {
 	const open = (await db.discrepancies.find({ state: ['open', 'sent', 'agreed'] })).sort(
 		(a, b) => Math.abs(remaining(b)) - Math.abs(remaining(a))
@@ -343,8 +376,33 @@ export async function feeStates(locale: string): Promise<{
 					id: row.id,
 					says: `${names.get(row.connectionId) ?? ''}: ${sayCause(named(row), locale, schemeName, await marginOf(row))}`,
 					sum: formatAmount({ minor: remaining(row), currency: row.currency }, locale),
-					minor: remaining(row)
+					minor: remaining(row),
+					count: row.count,
+					since: formatDay(row.firstDay, locale)
 				}))
 		)
+	};
+}
+
+/** What is worth knowing about fees now, beside every screen of them. */
+export async function worthOfFees(locale: string): Promise<Working> {
+	const { largest, open, says } = await feeStates(locale);
+	return {
+		title: 'Fees now',
+		steps: [
+			...largest.map((one) => ({
+				mark: 'no' as const,
+				title: one.says,
+				sub: `${counted(one.count, 'payment', locale)} since ${one.since}`,
+				sum: one.sum,
+				link: { href: `/watch/discrepancies/${one.id}`, label: 'See the payments' }
+			})),
+			{
+				title: open ? 'All that is open' : 'Charged as agreed',
+				sub: open
+					? `${counted(open, 'discrepancy', locale, 'discrepancies')}, ${says}`
+					: 'wherever a contract was confirmed'
+			}
+		]
 	};
 }

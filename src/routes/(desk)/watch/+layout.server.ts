@@ -1,10 +1,10 @@
-import { feeStates } from '$lib/server/fees/view';
+import { feeStates, worthOfFees } from '$lib/server/fees/view';
 import { countArrivals } from '$lib/server/watch/lists';
 import type { IndexGroup } from '$lib/ui';
 import { worthOfWatch } from '$lib/server/worth';
 import type { LayoutServerLoad } from './$types';
 
-export const load: LayoutServerLoad = async ({ depends, locals }) => {
+export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 	depends('live:arrivals');
 	depends('live:fees');
 	const [counts, fees] = await Promise.all([countArrivals(), feeStates(locals.locale)]);
@@ -31,5 +31,6 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 			items: [{ name: 'Audit trail', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }]
 		}
 	];
-	return { index, worth: await worthOfWatch(locals.locale) };
+	const isOfFees = /\/watch\/(fees|discrepancies)/.test(route.id ?? '');
+	return { index, worth: await (isOfFees ? worthOfFees : worthOfWatch)(locals.locale) };
 };

@@ -31,10 +31,11 @@
 										><span class="sub">{one.kinds.join('; ')}</span></td
 									><td>{one.connection}</td><td class="whitespace-nowrap"
 										>{one.first}{#if one.last !== one.first}<span class="sub">to {one.last}</span>{/if}</td
-									><td class="n">{one.count.toLocaleString(data.locale)}</td><td class="n">{one.over}</td><td class="n"
-										>{one.under}</td
-									><td class="n">{one.corrected}</td><td class="n font-semibold">{one.remaining}</td><td>{one.state}</td
-									></tr
+									><td class="n">{one.count.toLocaleString(data.locale)}</td><td class="n whitespace-nowrap"
+										>{one.over}</td
+									><td class="n">{one.under}</td><td class="n">{one.corrected}</td><td
+										class="n font-semibold whitespace-nowrap">{one.remaining}</td
+									><td>{one.state}</td></tr
 								>{/each}
 						</tbody>
 					</table>

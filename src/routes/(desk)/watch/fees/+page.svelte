@@ -57,7 +57,7 @@
 			option={({ quiet, rule, series }) => ({
 				color: series,
 				grid: { left: 64, right: 52, top: 34, bottom: 26 },
-				legend: { top: 0, left: 0, textStyle: { color: quiet }, itemWidth: 12, itemHeight: 10 },
+				legend: { top: 0, left: 0, itemGap: 28, textStyle: { color: quiet }, itemWidth: 14, itemHeight: 10 },
 				tooltip: { trigger: 'axis' },
 				xAxis: {
 					type: 'category',
@@ -72,7 +72,11 @@
 						axisLabel: { color: quiet, formatter: (value: number) => value.toLocaleString(data.locale) },
 						splitLine: { lineStyle: { color: rule } }
 					},
-					{ type: 'value', axisLabel: { color: quiet }, splitLine: { show: false } }
+					{
+						type: 'value',
+						axisLabel: { color: quiet, formatter: (value: number) => value.toLocaleString(data.locale) },
+						splitLine: { show: false }
+					}
 				],
 				series: [
 					{
@@ -95,10 +99,11 @@
 
 		{#if data.bridge}
 			<h2>From {data.against} to {data.period}</h2>
-			<table class="mt-2 max-w-xl">
+			<table class="mt-2 max-w-xl" aria-label="The change">
 				<tbody>
 					<tr
-						><td>{data.against}</td><td class="n">{data.bridge.from}</td><td class="quiet">fees per 100 captured</td
+						><td class="whitespace-nowrap">{data.against}</td><td class="n">{data.bridge.from}</td><td class="quiet"
+							>fees per 100 captured</td
 						></tr
 					>
 					<tr
@@ -113,12 +118,14 @@
 							>months, payouts and other charges that belong to no payment</td
 						></tr
 					>
-					<tr class="font-semibold"><td>{data.period}</td><td class="n">{data.bridge.to}</td><td></td></tr>
+					<tr class="font-semibold"
+						><td class="whitespace-nowrap">{data.period}</td><td class="n">{data.bridge.to}</td><td></td></tr
+					>
 				</tbody>
 			</table>
 			{#if data.bridge.steps.length}
 				<details class="mt-3">
-					<summary>The {data.bridge.steps.length} kinds of payment behind it</summary>
+					<summary>{data.bridge.behind} behind it</summary>
 					<WideTable label="Kinds of payment behind the change">
 						<table>
 							<thead
@@ -130,11 +137,10 @@
 							>
 							<tbody>
 								{#each data.bridge.steps as one (one.key)}<tr
-										><td>{one.key}</td><td class="n">{one.mix}</td><td class="n">{one.price}</td><td class="n"
-											>{one.before}</td
-										><td class="n">{one.after}</td><td class="n">{one.volumeBefore}</td><td class="n"
-											>{one.volumeAfter}</td
-										></tr
+										><td><a class="underline" href={one.href}>{one.key}</a></td><td class="n">{one.mix}</td><td
+											class="n">{one.price}</td
+										><td class="n">{one.before}</td><td class="n">{one.after}</td><td class="n">{one.volumeBefore}</td
+										><td class="n">{one.volumeAfter}</td></tr
 									>{/each}
 							</tbody>
 							<tfoot

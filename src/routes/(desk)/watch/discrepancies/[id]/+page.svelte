@@ -35,6 +35,10 @@
 			)} more payments of these kinds, as agreed.{:else}It was all payments of these kinds in these days.{/if}
 	</p>
 
+	{#if data.lines}<p class="mt-2">
+			Agreed is the line {data.lines.agreed}. Charged was the line {data.lines.charged}.
+		</p>{/if}
+
 	<h2>What to do</h2>
 	<form method="post" action="?/work" use:enhance class="mt-2 max-w-2xl">
 		<input type="hidden" name="from" value={data.state} />

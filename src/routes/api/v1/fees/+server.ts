@@ -1,0 +1,4 @@
+import { readFees } from '$lib/server/api/fees';
+import { route } from '$lib/server/api/problem';
+
+export const GET = route('fees', ({ url }) => readFees(url));

@@ -1,0 +1,107 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Browser } from '../world/browser.ts';
+import { rows } from '../world/database.ts';
+import { Desk } from '../world/desk.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
+import { settlementFile } from '../world/settlement.ts';
+import { signIn } from '../world/steps.ts';
+
+// From a line on Needs you to the letter, and a change of fees opened down to one kind of payment.
+
+let world: World;
+let hand: Desk;
+let desk: Browser;
+beforeAll(async () => {
+	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' }, { with: ['fernhall'] });
+	hand = new Desk(world);
+	const { connection } = await hand.openWebShop();
+	const card = JSON.parse(
+		(
+			await rows<{ card: string }>(world, `SELECT card FROM rate_cards WHERE role = 'contract' AND connection_id = ?`, [
+				connection
+			])
+		)[0]!.card
+	) as { lines: { when: Record<string, string>; percentage: number; fixed: number }[] };
+	const fee = (minor: number, region: string) => {
+		const line = card.lines.find((one) => one.when.region === region && Object.keys(one.when).length === 1);
+		const { percentage, fixed } = line ?? card.lines.find((one) => !Object.keys(one.when).length)!;
+		return Math.floor((minor * percentage + fixed * 1_000_000 + 500_000) / 1_000_000);
+	};
+	const month = (ago: number) => {
+		const now = new Date();
+		return Date.UTC(now.getUTCFullYear(), now.getUTCMonth() - ago, 10, 12);
+	};
+	const lines = [1, 2].flatMap((ago) =>
+		[8_450, 2_000, 12_345, 6_660].map((minor, n) => ({
+			id: `J-${ago}-${n}`,
+			at: month(ago) + n * 3_600_000,
+			minor,
+			// last month cards of neighbours were priced as if they came from far away
+			fee: fee(minor, ago === 1 ? 'international' : 'regional'),
+			issuer: 'NL',
+			scheme: 'mainsail'
+		}))
+	);
+	await hand.upload('/connect/files?/take', { processor: 'fernhall' }, 'file', 'two-months.csv', settlementFile(lines));
+	await until(
+		'the fee check has found it',
+		async () => (await rows(world, 'SELECT 1 FROM discrepancies')).length === 1
+	);
+	desk = await Browser.open();
+	await signIn(desk, world);
+	await desk.sees('Needs you', 'h1');
+});
+afterAll(async () => {
+	await desk?.close();
+	await world?.end();
+});
+
+describe('fees that were charged otherwise than agreed', () => {
+	it(
+		'lead from Needs you to the payments, the letter, and a case that somebody works on',
+		{ timeout: 120_000 },
+		async () => {
+			await desk.sees('Charged otherwise than agreed. Fernhall: Charged as international cards.');
+			await desk.press('See the letter to the processor', 'a');
+			await desk.sees('Charged as international cards', 'h1');
+			await desk.sees('It was all payments of these kinds in these days.');
+			await desk.sees('Agreed is the line', 'main');
+			await desk.sees('J-1-0', 'tbody');
+			const letter = await (await desk.find('a[href$="/letter"]')).getAttribute('href');
+			const pdf = await hand.get(new URL(letter!).pathname);
+			expect([pdf.status, pdf.headers.get('content-type')]).toEqual([200, 'application/pdf']);
+			await desk.fill('Note', 'Sent to their support by mail');
+			await desk.press('It was sent to the processor', 'button');
+			await desk.sees('It is sent now.');
+			await desk.sees('Sent to the processor. Sent to their support by mail', 'ol');
+			// nothing to decide is left of it on the first page
+			await desk.go(`${world.app.address}/needs-you`);
+			await desk.sees('Needs you', 'h1');
+			await desk.seesNot('Charged otherwise than agreed');
+		}
+	);
+	it(
+		'show in the rate of the month: all of the change is price, opened down to its kind and its payments',
+		{ timeout: 120_000 },
+		async () => {
+			await desk.go(`${world.app.address}/watch/fees`);
+			await desk.sees(
+				/You paid \d+\.\d\d per 100 in .* more than in .* because Fernhall charged more/,
+				'[data-verdict]'
+			);
+			await desk.press('1 kind of payment behind it', 'summary');
+			await desk.sees('Fernhall, Card, Mainsail, debit, NL', 'main');
+			const table = await desk.text('[aria-label="The change"]');
+			const figure = (name: string) =>
+				Math.round(Number(new RegExp(`${name} ([+−]?\\d+\\.\\d\\d)`).exec(table)![1]!.replace('−', '-')) * 100);
+			const [before, after] = [...table.matchAll(/20\d\d (\d+\.\d\d)/g)].map((one) => Math.round(Number(one[1]) * 100));
+			// as it is displayed, the parts are the change
+			expect(figure('Mix') + figure('Price') + figure('Account')).toBe(after! - before!);
+			expect(figure('Price')).toBeGreaterThan(0);
+			expect(figure('Mix')).toBe(0);
+			await desk.press('Fernhall, Card, Mainsail, debit, NL', 'a');
+			await desk.sees('J-1-0', 'tbody');
+			await desk.sees('J-2-3', 'tbody');
+		}
+	);
+});
