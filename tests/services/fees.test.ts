@@ -290,6 +290,44 @@ describe('regional cards that are charged as international ones', () => {
 	});
 });
 
+describe('a notice of a price change', () => {
+	it('says before its day what it would have cost on the last twelve months: three cents more on each payment', async () => {
+		const [row] = await rows<{ body: string }>(world, `SELECT card AS body FROM rate_cards WHERE role = 'contract'`);
+		const body = JSON.parse(row!.body) as typeof card;
+		const dearer = { ...body, lines: body.lines.map((line) => ({ ...line, fixed: line.fixed + 3 })) };
+		const next = new Date().getFullYear() + 1;
+		const kept = await desk.act(`/connect/connections/${connection}/rates?/keep`, {
+			validFrom: `01/01/${next}`,
+			card: JSON.stringify(dearer)
+		});
+		expect(kept.type).toBe('success');
+		const page = await desk.data<{
+			change: { text: string; working?: { steps: { sum: string }[] } }[];
+			shown: { validFrom: string };
+		}>(`/connect/connections/${connection}/rates?version=${next}-01-01`);
+		expect(page.shown.validFrom).toBe(`${next}-01-01`);
+		const [payments] = await rows<{ n: number }>(
+			world,
+			`SELECT COUNT(*) AS n FROM payments WHERE connection_id = ? AND taken > 0 AND mode = 'live'`,
+			[connection]
+		);
+		expect(page.change[1]!.text).toBe(`${((payments!.n * 3) / 100).toFixed(2)} EUR more`);
+		const [by, otherwise, more] = page.change[1]!.working!.steps.map((one) =>
+			Math.round(Number(one.sum.replace(/[^\d.]/g, '')) * 100)
+		);
+		expect(otherwise! - by!).toBe(more);
+		// nothing is expected by it before its day
+		expect(
+			(
+				await rows(
+					world,
+					`SELECT 1 FROM payments p JOIN rate_cards r ON r.id = p.rate_card_id WHERE r.valid_from > p.account_day`
+				)
+			).length
+		).toBe(0);
+	});
+});
+
 describe('sums of fees by month', () => {
 	it('are those of the payments, and the same when they are worked out anew', async () => {
 		const kept = () =>

@@ -7,13 +7,20 @@
 	/** The objects of a section, one line of state each; `/` goes to the filter, `j` and `k` move. */
 	const { label, groups }: { label: string; groups: IndexGroup[] } = $props();
 	let filter = $state('');
-	const groupsWithFilter = $derived(groups.some((group) => group.items.some((item) => item.href.includes('?'))));
+	/** addresses of which some items are filters: such a list by itself is current only without one */
+	const filters = $derived(
+		new Set(
+			groups.flatMap((group) =>
+				group.items.filter((item) => item.href.includes('?')).map((item) => item.href.split('?')[0]!)
+			)
+		)
+	);
 	/** Whether an address is shown: one with a filter only by that very filter, wherever its page begins. */
 	function here(href: string): boolean {
 		const { pathname, searchParams } = page.url;
 		const [path, query] = href.split('?');
 		if (query === undefined)
-			return pathname === href ? !groupsWithFilter || ![...searchParams].length : pathname.startsWith(`${href}/`);
+			return pathname === href ? !filters.has(path!) || ![...searchParams].length : pathname.startsWith(`${href}/`);
 		const [own, shown] = [new URLSearchParams(query), new URLSearchParams(searchParams)];
 		shown.delete('before');
 		own.sort();

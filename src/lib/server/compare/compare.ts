@@ -230,10 +230,17 @@ function offlineWithin(history: History, period: Period): Compared['offline'] {
 }
 
 /** Prices a side in the other thread: what it carries and the rates are looked up here first. */
-function priceApart(
+export function priceApart(
 	past: Past,
 	range: readonly [number, number],
-	{ id, card, country, bankDays, rhythm, carries }: ShownSide,
+	{
+		id,
+		card,
+		country,
+		bankDays,
+		rhythm,
+		carries
+	}: Pick<ShownSide, 'id' | 'card' | 'country' | 'bankDays' | 'rhythm' | 'carries'>,
 	rateOf: ReturnType<Awaited<ReturnType<typeof rateFinder>>>,
 	capitalPpm: number,
 	happened: PastAround

@@ -286,7 +286,7 @@ function groupsOf(
 			count: one.count.toLocaleString(locale),
 			gross: say(one.gross),
 			fee: say(one.fee),
-			share: total.fee > 0 ? `${formatDecimal((one.fee / total.fee) * 100, 1, locale)} %` : '',
+			share: total.fee > 0 ? `${formatDecimal((one.fee / total.fee) * 100, 1, locale)}\u00a0%` : '',
 			per100: one.gross > 0 ? per100(rateOf(one.fee, one.gross), locale) : '',
 			before: one.before > 0 ? per100(rateOf(one.beforeFee, one.before), locale) : '',
 			difference: one.difference ? say(one.difference) : ''

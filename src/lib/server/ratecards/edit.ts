@@ -143,6 +143,7 @@ export async function shownRateCards(row: ConnectionRow, wanted: string, locale:
 		source: shown.source,
 		differs: before ? cardDifferences(db.rateCards.json.card(before.card), card, locale) : [],
 		before: before?.validFrom,
+		beforeCard: before && db.rateCards.json.card(before.card),
 		card,
 		troubles: sayTroubles(checkFor(row, card)).slice(0, 12),
 		today: todayOf(row)

@@ -1,5 +1,6 @@
 import { readDay } from '$lib/core/calendar';
 import { shownRateCards, decideProposal, readCardText, saveContract } from '$lib/server/ratecards/edit';
+import { costOfChange } from '$lib/server/compare/change';
 import { foundConnection } from '$lib/server/connect/found';
 import { error, fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
@@ -8,7 +9,9 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	depends('live:connections');
 	const row = await foundConnection(params.id);
 	const shown = await shownRateCards(row, url.searchParams.get('version') ?? '', locals.locale);
-	return shown ?? error(404, 'There is no rate card yet.');
+	if (!shown) error(404, 'There is no rate card yet.');
+	const { beforeCard, ...rest } = shown;
+	return { ...rest, change: beforeCard && (await costOfChange(row, beforeCard, shown.card, locals.locale)) };
 };
 
 export const actions: Actions = {

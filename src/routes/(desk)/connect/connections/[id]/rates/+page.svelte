@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { formatDay, inZone } from '$lib/core/calendar';
-	import { ConnectionSheet, DayInput, Field, RateCardEditor, Said, Workings } from '$lib/ui';
+	import { ConnectionSheet, DayInput, Field, RateCardEditor, Said, Verdict, Workings } from '$lib/ui';
 	import RateCardReading from '$lib/ui/RateCardReading.svelte';
 	const { data, form } = $props();
 </script>
@@ -16,6 +16,7 @@
 				>{one.role === 'contract' ? 'contract' : 'proposal'} from {formatDay(one.validFrom, data.locale)}</a
 			> <span class="quiet">({one.source})</span>{/each}
 	</p>
+	{#if data.change && data.differs.length}<Verdict verdict={data.change} />{/if}
 	{#if data.differs.length}
 		<details class="mt-2" open={data.shown.isProposal}>
 			<summary class="cursor-pointer"
