@@ -64,7 +64,6 @@ try {
 	await desk.press('Quillon Direct', '.index a');
 	await (await desk.find('nav a[href$="/notifications"]')).click();
 	await desk.sees('Needed and subscribed');
-	await shoot(desk, 'notifications');
 	await desk.press('Fernhall', '.index a');
 	await desk.sees('Fernhall', 'h1');
 	await shoot(desk, 'connection');
@@ -119,7 +118,6 @@ try {
 	await tellAddress();
 	await giveCard(phone, CARDS.approved);
 	await phone.sees('Paid, thank you');
-	await shoot(phone, 'payer-receipt');
 	for (const [number, amount, currency, reference, name] of [
 		[CARDS.declined, '31.00', 'EUR', 'WA-20419', 'Bram Peeters'],
 		[CARDS.regional, '129.00', 'EUR', 'WA-20420', 'Lotte de Wit'],
@@ -164,6 +162,13 @@ try {
 	await shoot(desk, 'pay-link');
 	await phone.go(`${address}/invoice/${part!.token}`);
 	await shoot(phone, 'payer-invoice');
+	await open('/watch/fees');
+	await desk.sees('You paid', '[data-verdict]');
+	await shoot(desk, 'fees');
+	await open('/watch/discrepancies');
+	await desk.press('Charged as international cards', '[data-row]');
+	await desk.sees('Agreed is the line');
+	await shoot(desk, 'discrepancy');
 	await open('/watch');
 	await desk.sees('Arrivals');
 	await shoot(desk, 'arrivals');

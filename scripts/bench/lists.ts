@@ -19,7 +19,10 @@ const PAGES: Readonly<Record<string, string>> = {
 	'a search with hits': '/takings?q=FE-H000',
 	'a search without a hit': '/takings?q=nobodyiscalledthis',
 	'Needs you': '/needs-you',
-	'an offline method': '/connect/offline/OFFLINE'
+	'an offline method': '/connect/offline/OFFLINE',
+	'fees over time': '/watch/fees',
+	'fees of a year against a year': '/watch/fees?from=2025-11&to=2026-10&againstFrom=2025-05&againstTo=2025-10&by=card',
+	'the fee check': '/watch/discrepancies'
 };
 
 interface Waits {
@@ -47,6 +50,8 @@ interface Measured {
 	readonly payer: number;
 	readonly notification: number;
 	readonly peak: number;
+	/** seconds from the last price to the last cause that the fee check named */
+	readonly check: number;
 	readonly pages: Record<string, number>;
 	/** the CSV of all: milliseconds until it begins, lines, MB of memory that it took more at most */
 	readonly csv: { readonly begins: number; readonly lines: number; readonly more: number };
@@ -114,6 +119,13 @@ async function measure(count: number): Promise<Measured> {
 			},
 			1_500_000
 		);
+		const checked = performance.now();
+		await until(
+			'the fee check has looked at everything',
+			async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM fee_checks_due'))[0]!.n === 0,
+			1_500_000
+		);
+		const check = (performance.now() - checked) / 1000;
 		const pages: Record<string, number> = {};
 		for (const [name, path] of Object.entries(PAGES)) {
 			const times: number[] = [];
@@ -125,7 +137,7 @@ async function measure(count: number): Promise<Measured> {
 			pages[name] = times.sort((a, b) => a - b)[4]!;
 		}
 		const csv = await readCsv(desk, world.app.child!.pid!);
-		return { took, ...waits, peak: peakOf(world.app.child!.pid!), pages, csv };
+		return { took, ...waits, peak: peakOf(world.app.child!.pid!), pages, csv, check };
 	} finally {
 		await world.end();
 	}
@@ -153,6 +165,6 @@ export async function lists(): Promise<Ratio> {
 			much.peak < 700 &&
 			much.csv.begins < 1000 &&
 			much.csv.more < 100,
-		detail: `${ratios.map(([name, before, after]) => `${name} ${before.toFixed(0)} → ${after.toFixed(0)} ms`).join(', ')}; files taken in ${much.took.toFixed(0)} s, a payer waited ${much.payer.toFixed(0)} ms at most, a notification ${much.notification.toFixed(0)} ms; memory ${much.peak.toFixed(0)} MB at most; the CSV of ${much.csv.lines.toLocaleString('en-GB')} lines began after ${much.csv.begins.toFixed(0)} ms and took ${much.csv.more.toFixed(0)} MB more`
+		detail: `${ratios.map(([name, before, after]) => `${name} ${before.toFixed(0)} → ${after.toFixed(0)} ms`).join(', ')}; files taken in ${much.took.toFixed(0)} s, a payer waited ${much.payer.toFixed(0)} ms at most, a notification ${much.notification.toFixed(0)} ms; memory ${much.peak.toFixed(0)} MB at most; the CSV of ${much.csv.lines.toLocaleString('en-GB')} lines began after ${much.csv.begins.toFixed(0)} ms and took ${much.csv.more.toFixed(0)} MB more; the fee check ended ${much.check.toFixed(1)} s after the last price`
 	};
 }

@@ -417,3 +417,37 @@ describe('fees by the interface', () => {
 		for (const one of mine) expect(one.href).toMatch(/^\/watch\/discrepancies\/\d+$/);
 	});
 });
+
+describe('use of methods', () => {
+	interface Use {
+		use: {
+			rows: { method: string; paid: string; share: string; cost: string; offers: string[]; doubts: string[] }[];
+			revision: number;
+			till: { slug: string };
+		};
+	}
+	it('counts every payment of the till once, by the sums of its days', async () => {
+		await desk.act('/connect/offline/new', {
+			name: 'Cheque at the shop',
+			kind: 'cheque',
+			currencies: 'EUR',
+			instructions: 'Bring it along.'
+		});
+		const [till] = await rows<{ id: string; slug: string }>(
+			world,
+			`SELECT id, slug FROM tills WHERE mode = 'live' ORDER BY name LIMIT 1`
+		);
+		if (!till) {
+			// without a till there is nothing to show, and the page says so
+			expect((await desk.data<{ use?: unknown }>('/watch/methods')).use).toBe(undefined);
+			return;
+		}
+		const { use } = await desk.data<Use>(`/watch/methods?till=${till.slug}`);
+		const [sum] = await rows<{ n: number }>(
+			world,
+			`SELECT COALESCE(SUM(count), 0) AS n FROM day_sums WHERE till_id = ? AND stage IN ('captured', 'settled', 'paid out', 'part refunded', 'refunded', 'received')`,
+			[till.id]
+		);
+		expect(use.rows.reduce((all, one) => all + Number(one.paid.replace(/\D/g, '')), 0)).toBe(sum!.n);
+	});
+});

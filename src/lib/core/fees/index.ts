@@ -18,3 +18,4 @@ export * from './verdict';
 export * from './bridge';
 export * from './feeCheck';
 export * from './causes';
+export * from './methodUse';

@@ -82,8 +82,8 @@ const shiftMonth = (month: string, by: number): string => {
 	const at = Number(month.slice(0, 4)) * 12 + Number(month.slice(5)) - 1 + by;
 	return `${Math.floor(at / 12)}-${String((at % 12) + 1).padStart(2, '0')}`;
 };
-const lastDayOf = (month: string): string => addDays(`${shiftMonth(month, 1)}-01`, -1);
-const monthsBetween = (from: string, to: string): string[] => {
+export const lastDayOf = (month: string): string => addDays(`${shiftMonth(month, 1)}-01`, -1);
+export const monthsBetween = (from: string, to: string): string[] => {
 	const list: string[] = [];
 	for (let at = from; at <= to && list.length < 240; at = shiftMonth(at, 1)) list.push(at);
 	return list;
@@ -92,7 +92,9 @@ const sayMonths = (from: string, to: string, locale: string): string =>
 	from === to ? sayMonth(from, locale) : `${sayMonth(from, locale)} to ${sayMonth(to, locale)}`;
 
 /** Reads what an address asks for; what it does not say is the last whole month against the one before it. */
-export async function readFeesAsked(url: URL): Promise<{ asked: FeesAsked; wrong: string } | undefined> {
+export async function readFeesAsked(
+	url: URL
+): Promise<{ asked: FeesAsked; wrong: string; reach: { from: string; to: string } } | undefined> {
 	const [reach, business, day] = await Promise.all([feeReach(), theBusiness(), today()]);
 	if (!reach) return undefined;
 	const current = day.slice(0, 7);
@@ -121,6 +123,7 @@ export async function readFeesAsked(url: URL): Promise<{ asked: FeesAsked; wrong
 	const currency = given('currency') ?? business.homeCurrency;
 	return {
 		wrong,
+		reach,
 		asked: {
 			from,
 			to,

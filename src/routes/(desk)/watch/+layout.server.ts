@@ -15,7 +15,8 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 			name: 'Fees',
 			items: [
 				{ name: 'Fees over time', href: '/watch/fees', state: 'per 100, and why it changes' },
-				{ name: 'Fee check', href: '/watch/discrepancies', state: fees.says, bad: fees.open > 0 }
+				{ name: 'Fee check', href: '/watch/discrepancies', state: fees.says, bad: fees.open > 0 },
+				{ name: 'Use of methods', href: '/watch/methods', state: 'share, cost, work by hand' }
 			]
 		},
 		{
@@ -31,6 +32,6 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 			items: [{ name: 'Audit trail', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }]
 		}
 	];
-	const isOfFees = /\/watch\/(fees|discrepancies)/.test(route.id ?? '');
+	const isOfFees = /\/watch\/(fees|discrepancies|methods)/.test(route.id ?? '');
 	return { index, worth: await (isOfFees ? worthOfFees : worthOfWatch)(locals.locale) };
 };

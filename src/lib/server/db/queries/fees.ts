@@ -238,3 +238,26 @@ export const discrepanciesOfPayment = (paymentId: number, tx?: Tx): Promise<{ id
 		[paymentId],
 		tx
 	);
+
+/** Payments of a stretch of days by till, method and stage, in their own currency, from the day sums. */
+export const stagesOfMethods = (
+	from: string,
+	to: string
+): Promise<{ tillId: string; method: string; currency: string; stage: string; count: number; taken: number }[]> =>
+	select(
+		`SELECT till_id AS tillId, method, currency, stage, SUM(count) AS count, SUM(taken) AS taken FROM day_sums
+		 WHERE day >= ? AND day <= ? GROUP BY 1, 2, 3, 4 HAVING SUM(count) > 0`,
+		[from, to]
+	);
+/** How many payments of a till came after so many whole days from their order, by method; what was recorded by hand, too. */
+export const daysToMoney = (
+	tillId: string,
+	from: number,
+	to: number
+): Promise<{ method: string; days: number | null; count: number; byHand: number }[]> =>
+	selectLong(
+		`SELECT method, CASE WHEN ordered_at IS NOT NULL THEN MAX(0, (captured_at - ordered_at) / 86400000) END AS days, COUNT(*) AS count,
+		 SUM(offline_id IS NOT NULL AND origin = 'till') AS byHand
+		 FROM payments WHERE captured_at >= ? AND captured_at < ? AND till_id = ? AND mode = 'live' GROUP BY 1, 2`,
+		[from, to, tillId]
+	);

@@ -6,7 +6,8 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	const read = await readFeesAsked(url);
 	if (!read) return { none: true as const };
 	return {
-		...read,
+		asked: read.asked,
+		wrong: read.wrong,
 		...(await feesOverTime(read.asked, locals.locale)),
 		by: Object.entries(FEE_BY).map(([value, name]) => ({ value, name }))
 	};
