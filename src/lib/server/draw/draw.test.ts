@@ -79,7 +79,9 @@ describe('a document', () => {
 	});
 	it('carries a QR code that a reader reads, drawn as squares', async () => {
 		const address = 'https://pay.wrenalder.example/invoice/kLvwt7dTIV6j1u7ElSPvZQ';
-		const pdf = await draw([{ kind: 'codes', codes: [{ code: address, text: 'Pay here', link: address }] }]);
+		const pdf = await draw([
+			{ kind: 'codes', codes: [{ code: address, text: 'The address of this invoice', link: address }] }
+		]);
 		const squares = [...operatorsOf(pdf).matchAll(/([\d.]+) ([\d.]+) ([\d.]+) ([\d.]+) re/g)].map((one) =>
 			one.slice(1).map(Number)
 		) as [number, number, number, number][];
