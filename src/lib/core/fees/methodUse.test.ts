@@ -50,7 +50,7 @@ describe('use of methods', () => {
 		const list = useOfMethods([facts('card', { paid: 10, taken: 100 }), facts('cheque', {})], 5);
 		expect(list.map((one) => [one.method, one.doubts])).toEqual([
 			['card', []],
-			['cheque', ['rare']]
+			['cheque', ['not used']]
 		]);
 	});
 	it('is nothing where nothing came', () => {

@@ -2,6 +2,9 @@ import { divideRounded } from '../money';
 
 // How a method is used at a till: its share, what it costs, how often it fails, how long it takes, the work by hand.
 
+/** Why a method may not be worth having. */
+export type Doubt = 'not used' | 'rare' | 'dear' | 'laborious' | 'often fails';
+
 /** What a method did at a till in a period. Sums are minor units of one currency. */
 export interface MethodFacts {
 	readonly method: string;
@@ -33,7 +36,7 @@ export interface MethodUse extends MethodFacts {
 	/** minutes of work by hand in the period */
 	readonly minutes: number;
 	/** why it may not be worth it; none where it is */
-	readonly doubts: readonly ('rare' | 'dear' | 'laborious' | 'often fails')[];
+	readonly doubts: readonly Doubt[];
 }
 
 /** A method that brings less than this of all payments is rare: 2 %. */
@@ -81,7 +84,7 @@ export function useOfMethods(facts: readonly MethodFacts[], minutesEach: number)
 			const minutes = one.byHand * minutesEach;
 			const own = { share: share(one.paid, paid), costBps: one.priced > 0 ? share(one.fees, one.priced) : undefined };
 			const failedShare = share(one.failed, one.failed + one.paid);
-			const doubts: ('rare' | 'dear' | 'laborious' | 'often fails')[] = [];
+			const doubts: Doubt[] = [];
 			if (own.costBps !== undefined && priced > 0 && own.costBps > DEAR * share(fees, priced)) doubts.push('dear');
 			if (one.paid > 0 && minutes / one.paid >= LABORIOUS) doubts.push('laborious');
 			if (failedShare > FAILING) doubts.push('often fails');
@@ -94,7 +97,7 @@ export function useOfMethods(facts: readonly MethodFacts[], minutesEach: number)
 				median: daysOf(one.days, 50),
 				slowest: daysOf(one.days, 90),
 				minutes,
-				doubts: isRare && doubts.length ? ['rare', ...doubts] : isRare && !one.paid ? ['rare'] : []
+				doubts: !one.paid ? ['not used'] : isRare && doubts.length ? ['rare', ...doubts] : []
 			};
 		})
 		.sort((a, b) => b.paid - a.paid || (a.method < b.method ? -1 : 1));

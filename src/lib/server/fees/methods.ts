@@ -115,7 +115,8 @@ export async function useAtTill(url: URL, locale: string) {
 		taken: formatAmount({ minor: one.taken, currency: homeCurrency }, locale),
 		amountShare: percent(one.amountShare),
 		cost: one.costBps === undefined ? '' : formatDecimal(one.costBps / 100, 2, locale),
-		failed: one.failed ? `${one.failed.toLocaleString(locale)}, ${percent(one.failedShare)}` : '',
+		failed: one.failed ? one.failed.toLocaleString(locale) : '',
+		failedShare: one.failed ? percent(one.failedShare) : '',
 		days: one.median === undefined ? '' : `${one.median}${one.slowest !== one.median ? `, ${one.slowest}` : ''}`,
 		back: [
 			one.returned ? `${counted(one.returned, 'returned', locale, 'returned')}` : '',

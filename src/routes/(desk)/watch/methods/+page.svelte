@@ -3,6 +3,8 @@
 	import { Said, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const use = $derived(data.use);
+	const hasBack = $derived(!!use?.rows.some((one) => one.back));
+	const hasHand = $derived(!!use?.rows.some((one) => one.minutes));
 </script>
 
 <Sheet title="Use of methods" about="What each way to pay brings, costs, and how much work it makes">
@@ -49,26 +51,28 @@
 						><th>Method</th><th class="n">Payments</th><th class="n">Share</th><th class="n">Taken, {use.currency}</th
 						><th class="n">Share</th><th class="n">Fees per 100</th><th class="n">Came to nothing</th><th class="n"
 							>Days to money</th
-						><th>Went back</th><th class="n">By hand</th><th></th></tr
+						>{#if hasBack}<th>Went back</th>{/if}{#if hasHand}<th class="n">By hand</th>{/if}</tr
 					></thead
 				>
 				<tbody>
 					{#each use.rows as one (one.method)}<tr
 							><td
-								>{one.name}{#if one.doubts.length}<span class="sub text-clay">{one.doubts.join(', ')}</span
-									>{/if}{#if !one.offers.length}<span class="sub">not offered now</span>{/if}</td
-							><td class="n">{one.paid}</td><td class="n">{one.share}</td><td class="n whitespace-nowrap"
-								>{one.taken}</td
-							><td class="n">{one.amountShare}</td><td class="n font-semibold">{one.cost}</td><td class="n"
-								>{one.failed}</td
-							><td class="n">{one.days}</td><td>{one.back}</td><td class="n">{one.minutes}</td><td
-								>{#if one.offers.length}<form method="post" action="?/drop" use:enhance>
+								><span class="whitespace-nowrap">{one.name}</span>{#if one.doubts.length}<span class="sub text-clay"
+										>{one.doubts.join(', ')}</span
+									>{/if}{#if one.offers.length}<form method="post" action="?/drop" use:enhance class="sub">
 										<input type="hidden" name="till" value={use.till.slug} />
 										<input type="hidden" name="method" value={one.method} />
 										<input type="hidden" name="revision" value={use.revision} />
-										<button class="why" aria-label="Draft without {one.name}">Draft without it</button>
-									</form>{/if}</td
-							></tr
+										<button class="why whitespace-nowrap" aria-label="Draft without {one.name}">Draft without it</button
+										>
+									</form>{:else}<span class="sub">not offered now</span>{/if}</td
+							><td class="n">{one.paid}</td><td class="n">{one.share}</td><td class="n whitespace-nowrap"
+								>{one.taken}</td
+							><td class="n">{one.amountShare}</td><td class="n font-semibold">{one.cost}</td><td class="n"
+								>{one.failed}{#if one.failedShare}<span class="sub">{one.failedShare}</span>{/if}</td
+							><td class="n">{one.days}</td>{#if hasBack}<td>{one.back}</td>{/if}{#if hasHand}<td class="n"
+									>{one.minutes}</td
+								>{/if}</tr
 						>{/each}
 				</tbody>
 			</table>
