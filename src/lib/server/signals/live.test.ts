@@ -29,7 +29,14 @@ describe('what open screens are told', () => {
 		expect(toldSince(told())).toEqual([]);
 	});
 	it('since a number of another process is everything: nobody knows what was missed', () => {
-		expect(toldSince(told() + 1_000_000).sort()).toEqual(['arrivals', 'bill', 'connections', 'takings', 'tills']);
+		expect(toldSince(told() + 1_000_000).sort()).toEqual([
+			'arrivals',
+			'bill',
+			'connections',
+			'fees',
+			'takings',
+			'tills'
+		]);
 	});
 	it('since before the process began is all that was told in it', () => {
 		tell('tills');
