@@ -364,6 +364,25 @@ describe('sums of fees by month', () => {
 			expect([by, page.groups.rows.reduce((sum, row) => sum + minor(row.fee), 0)]).toEqual([by, all!.fee]);
 		}
 	});
+	it('keep two connections of one name apart, and adds neither to the other', async () => {
+		const database = await openDatabase(world);
+		await database.run(
+			`INSERT INTO fee_months (month, carrier, till_id, kind_id, currency, count, gross, fee, told, expected, priced, difference, differing)
+			 SELECT month, 'another', till_id, kind_id, currency, 1, 10000, 100, 1, 100, 1, 0, 0 FROM fee_months LIMIT 1`
+		);
+		const [{ month }] = (await rows<{ month: string }>(
+			world,
+			`SELECT month FROM fee_months WHERE carrier = 'another'`
+		)) as [{ month: string }];
+		const page = await desk.data<{ groups: { rows: { id: string; fee: string }[] } }>(
+			`/watch/fees?from=${month}&to=${month}&by=connection`
+		);
+		const ids = page.groups.rows.map((one) => one.id);
+		expect(new Set(ids).size).toBe(ids.length);
+		expect(page.groups.rows.find((one) => one.id === 'another')!.fee).toBe('1.00 EUR');
+		await database.run(`DELETE FROM fee_months WHERE carrier = 'another'`);
+		await database.close();
+	});
 	it('tells a month that cannot be read, and keeps the rest', async () => {
 		const page = await desk.data<{ wrong: string; asked: { by: string } }>('/watch/fees?from=2026-99&by=till');
 		expect(page.wrong).toContain('is no month');

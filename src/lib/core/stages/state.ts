@@ -18,6 +18,8 @@ export const STAGES = [
 	'returned'
 ] as const;
 export type Stage = (typeof STAGES)[number];
+/** Stages of a payment that brought money, whatever became of it after. */
+export const PAID_STAGES: readonly Stage[] = STAGES.slice(STAGES.indexOf('part received'));
 
 /** What cannot be true together, though money moved by it: counted, and put before the administrator. */
 export const CONTRADICTIONS = [

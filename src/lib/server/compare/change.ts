@@ -6,7 +6,7 @@ import type { Verdict, Working } from '../../core/workings';
 import { theBusiness, today } from '../connect/business';
 import type { ConnectionRow } from '../db';
 import { ownHistory, type History } from '../history/columns';
-import { priceApart, rangeOf } from './compare';
+import { pastKind, priceApart, rangeOf } from './compare';
 import { rateFinder, shiftDay } from './kinds';
 
 /** Only what one connection carried, of a period. */
@@ -26,15 +26,7 @@ function ofCarrier(history: History, [from, to]: readonly [number, number], carr
 		for (const name of ['kind', 'minor', 'refunded', 'day', 'month'] as const) columns[name][at] = history[name][n]!;
 		at++;
 	}
-	const kinds = history.kinds.map(({ method, currency, entry, scheme, funding, issuer }) => ({
-		method,
-		currency,
-		entry,
-		scheme,
-		funding,
-		issuer
-	}));
-	return { count, kinds, days: history.days, ...columns };
+	return { count, kinds: history.kinds.map(pastKind), days: history.days, ...columns };
 }
 
 /**

@@ -64,6 +64,16 @@ export interface Happened {
 	readonly delays: readonly { readonly days: number; readonly method: string; readonly count: number }[];
 }
 
+/** What a rate card may ask for of a kind, and nothing else: that is what another thread is handed. */
+export const pastKind = ({ method, currency, entry, scheme, funding, issuer }: HistoryKind) => ({
+	method,
+	currency,
+	entry,
+	scheme,
+	funding,
+	issuer
+});
+
 /** The time of a period: from its first midnight to the one after its last day. */
 export const spanOf = ({ from, to }: Period, timeZone: string): Span => [
 	instantIn(`${from}T00:00`, timeZone)!,
@@ -156,14 +166,7 @@ async function work(
 	const { count, kind, minor, day, month, days, refunded: given } = history;
 	const past = {
 		count,
-		kinds: kinds.map(({ method, currency, entry, scheme, funding, issuer }) => ({
-			method,
-			currency,
-			entry,
-			scheme,
-			funding,
-			issuer
-		})),
+		kinds: kinds.map(pastKind),
 		kind,
 		minor,
 		day,

@@ -3,6 +3,7 @@ import { counted } from '../../core/counted';
 import { useOfMethods, type MethodFacts } from '../../core/fees';
 import { methodName, type Method } from '../../core/lineup';
 import { formatAmount, formatDecimal, round, unrounded } from '../../core/money';
+import { PAID_STAGES, type Stage } from '../../core/stages';
 import type { Verdict } from '../../core/workings';
 import { changeDraft, lineUpsOf } from '../accept/lineups';
 import { allTills } from '../accept/tills';
@@ -12,17 +13,6 @@ import { daysToMoney, db, feeMonths, stagesOfMethods } from '../db';
 import { lastDayOf, monthsBetween, readFeesAsked } from './overTime';
 import { sayMonth } from './words';
 
-const CAME = [
-	'part received',
-	'received',
-	'captured',
-	'settled',
-	'paid out',
-	'part refunded',
-	'refunded',
-	'disputed',
-	'returned'
-];
 const ENDED = ['failed', 'voided', 'expired'];
 /** Minutes that recording one receipt takes, where nobody says otherwise. */
 export const MINUTES = 4;
@@ -86,7 +76,7 @@ export async function useAtTill(url: URL, locale: string) {
 	for (const offer of offered) of(offer.method);
 	for (const one of stages.filter((row) => row.tillId === till.id)) {
 		const mine = of(one.method);
-		if (CAME.includes(one.stage)) {
+		if (PAID_STAGES.includes(one.stage as Stage)) {
 			mine.paid += one.count;
 			mine.taken += worth(one.taken, one.currency);
 		} else if (ENDED.includes(one.stage)) mine.failed += one.count;

@@ -22,7 +22,8 @@ export type FeeBy = keyof typeof FEE_BY;
 
 /** Fees by kind, connection and till, with the names that they are told apart by. */
 interface NamedSum extends FeeSum {
-	readonly names: Readonly<Record<FeeBy, string>>;
+	/** what it counts to, by what fees are looked at by: two of one name are two */
+	readonly of: Readonly<Record<FeeBy, { readonly id: string; readonly name: string }>>;
 	readonly method: string;
 	readonly scheme: string;
 	readonly funding: string;
@@ -32,6 +33,7 @@ interface NamedSum extends FeeSum {
 const per100 = (bps: number, locale: string): string => formatDecimal(bps / 100, 2, locale);
 const rateOf = (fee: number, gross: number): number => (gross > 0 ? Math.round((fee / gross) * 10_000) : 0);
 
+const same = (name: string) => ({ id: name, name });
 async function namedSums(from: string, to: string): Promise<NamedSum[]> {
 	const [sums, connections, tills, brands, kinds] = await Promise.all([
 		feeMonths(from, to),
@@ -55,13 +57,13 @@ async function namedSums(from: string, to: string): Promise<NamedSum[]> {
 			scheme: of.scheme,
 			funding: of.funding,
 			issuer: of.issuer,
-			names: {
-				connection: connection.get(sum.carrier) ?? sum.carrier,
-				method: methodName(of.method as never),
-				card: hasCard ? card || 'card of unknown type' : `${methodName(of.method as never)}, no card`,
-				till: at?.name ?? 'No till',
-				brand: brand.get(at?.brandId ?? '') ?? 'No brand',
-				currency: of.currency
+			of: {
+				connection: { id: sum.carrier, name: connection.get(sum.carrier) ?? sum.carrier },
+				method: { id: of.method, name: methodName(of.method as never) },
+				card: same(hasCard ? card || 'card of unknown type' : `${methodName(of.method as never)}, no card`),
+				till: { id: sum.tillId, name: at?.name ?? 'No till' },
+				brand: { id: at?.brandId ?? '', name: brand.get(at?.brandId ?? '') ?? 'No brand' },
+				currency: same(of.currency)
 			}
 		};
 	});
@@ -144,8 +146,9 @@ type Charges = Awaited<ReturnType<typeof chargesOf>>;
 const within = (sums: readonly NamedSum[], from: string, to: string) =>
 	sums.filter((one) => one.month >= from && one.month <= to);
 /** What tells kinds apart in a bridge: where and how it was paid, and by which card. */
-const kindKey = (one: NamedSum): string =>
-	[one.names.connection, one.names.method, schemeName(one.scheme), one.funding, one.issuer]
+const kindKey = (one: NamedSum): string => [one.carrier, one.method, one.scheme, one.funding, one.issuer].join(' ');
+const kindName = (one: NamedSum): string =>
+	[one.of.connection.name, one.of.method.name, schemeName(one.scheme), one.funding, one.issuer]
 		.filter((part) => part && !/^unknown$/i.test(part))
 		.join(', ');
 function periodOf(sums: readonly NamedSum[], charges: Charges): BridgePeriod {
@@ -195,6 +198,7 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 		periodOf(now, chargesIn(asked.from, asked.to))
 	);
 	const shown = bridge && showBridge(bridge);
+	const named = new Map([...then, ...now].map((one) => [kindKey(one), kindName(one)]));
 	/** where the payments of a kind are listed */
 	const where = new Map(
 		[...then, ...now].map((one) => [
@@ -217,6 +221,7 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 			)
 			.map((one) => ({
 				key: one.key,
+				name: named.get(one.key)!,
 				mix: signed(one.mix, locale),
 				price: signed(one.price, locale),
 				before: one.from.gross ? per100(rateOf(one.from.fees, one.from.gross), locale) : '',
@@ -257,22 +262,30 @@ function groupsOf(
 ) {
 	const groups = new Map<
 		string,
-		{ count: number; gross: number; fee: number; before: number; beforeFee: number; difference: number }
+		{
+			name: string;
+			count: number;
+			gross: number;
+			fee: number;
+			before: number;
+			beforeFee: number;
+			difference: number;
+		}
 	>();
-	const of = (name: string) => {
-		const known = groups.get(name) ?? { count: 0, gross: 0, fee: 0, before: 0, beforeFee: 0, difference: 0 };
-		groups.set(name, known);
+	const of = ({ id, name }: { id: string; name: string }) => {
+		const known = groups.get(id) ?? { name, count: 0, gross: 0, fee: 0, before: 0, beforeFee: 0, difference: 0 };
+		groups.set(id, known);
 		return known;
 	};
 	for (const one of now) {
-		const group = of(one.names[by]);
+		const group = of(one.of[by]);
 		group.count += one.count;
 		group.gross += one.gross;
 		group.fee += one.fee;
 		group.difference += one.difference;
 	}
 	for (const one of then) {
-		const group = of(one.names[by]);
+		const group = of(one.of[by]);
 		group.before += one.gross;
 		group.beforeFee += one.fee;
 	}
@@ -284,8 +297,9 @@ function groupsOf(
 	const say = (minor: number) => formatAmount({ minor, currency }, locale);
 	const rows = [...groups]
 		.sort(([a, x], [b, y]) => y.fee - x.fee || (a < b ? -1 : 1))
-		.map(([name, one]) => ({
-			name,
+		.map(([id, one]) => ({
+			id,
+			name: one.name,
 			count: one.count.toLocaleString(locale),
 			gross: say(one.gross),
 			fee: say(one.fee),
@@ -359,7 +373,7 @@ function reasonsOf(
 	change: number,
 	locale: string
 ): string {
-	const connectionOf = new Map([...then, ...now].map((one) => [kindKey(one), one.names.connection]));
+	const connectionOf = new Map([...then, ...now].map((one) => [kindKey(one), one.of.connection.name]));
 	const prices = new Map<string, number>();
 	for (const one of shown.kinds) {
 		const name = connectionOf.get(one.key) ?? one.key;

@@ -137,7 +137,7 @@
 							>
 							<tbody>
 								{#each data.bridge.steps as one (one.key)}<tr
-										><td><a class="underline" href={one.href}>{one.key}</a></td><td class="n">{one.mix}</td><td
+										><td><a class="underline" href={one.href}>{one.name}</a></td><td class="n">{one.mix}</td><td
 											class="n">{one.price}</td
 										><td class="n">{one.before}</td><td class="n">{one.after}</td><td class="n">{one.volumeBefore}</td
 										><td class="n">{one.volumeAfter}</td></tr
@@ -169,7 +169,7 @@
 					></thead
 				>
 				<tbody>
-					{#each data.groups.rows as one (one.name)}<tr
+					{#each data.groups.rows as one (one.id)}<tr
 							><td>{one.name}</td><td class="n">{one.count}</td><td class="n">{one.gross}</td><td class="n"
 								>{one.fee}</td
 							><td class="n">{one.share}</td><td class="n font-semibold">{one.per100}</td><td class="n quiet"
