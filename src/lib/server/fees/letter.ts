@@ -52,6 +52,11 @@ export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer
 				{ size: 10, gap: 4 }
 			);
 			out.say('P', `What we found: ${shown.cause}. ${shown.kinds.join(', ')}.`, { size: 10, gap: 4 });
+			if (shown.lines)
+				out.say('P', `Agreed is the line ${shown.lines.agreed}. You charged by the line ${shown.lines.charged}.`, {
+					size: 10,
+					gap: 4
+				});
 			out.say(
 				'P',
 				left >= 0
