@@ -105,3 +105,29 @@ describe('fees that were charged otherwise than agreed', () => {
 		}
 	);
 });
+
+describe('use of methods', () => {
+	it('counts every payment of the till once, and leads to a draft without a method and its replay', async () => {
+		const { use } = await hand.data<{
+			use: { revision: number; from: string; to: string; rows: { method: string; paid: string; offers: string[] }[] };
+		}>('/watch/methods?till=web-shop');
+		const [sum] = await rows<{ n: number }>(
+			world,
+			`SELECT SUM(d.count) AS n FROM day_sums d JOIN tills t ON t.id = d.till_id WHERE t.slug = 'web-shop' AND d.taken > 0
+			 AND d.day >= ? AND d.day <= ?`,
+			[`${use.from}-01`, `${use.to}-31`]
+		);
+		expect(use.rows.reduce((all, one) => all + Number(one.paid), 0)).toBe(sum!.n);
+		const form = { till: 'web-shop', method: 'card', revision: String(use.revision) };
+		const made = await hand.act('/watch/methods?/drop', form);
+		expect(made).toMatchObject({ type: 'redirect', location: '/accept/tills/web-shop/replay' });
+		const [draft] = await rows<{ offers: string }>(
+			world,
+			`SELECT v.offers FROM lineup_versions v JOIN tills t ON t.id = v.till_id WHERE t.slug = 'web-shop' AND v.state = 'draft'`
+		);
+		const offers = JSON.parse(draft!.offers) as { method: string; on: boolean }[];
+		expect(offers.filter((one) => one.method === 'card').map((one) => one.on)).toEqual([false]);
+		// pressed again from a page that is old by now
+		expect((await hand.act('/watch/methods?/drop', form)).type).toBe('failure');
+	});
+});

@@ -263,7 +263,7 @@ async function matchAdjustments(due: DueFeeCheck, tx: Tx): Promise<void> {
 }
 async function waitingFor(
 	connectionId: string,
-	{ currency, minor, paymentId }: { currency: string; minor: number; paymentId: number | null },
+	{ at, currency, minor, paymentId }: { at: number; currency: string; minor: number; paymentId: number | null },
 	tx: Tx
 ): Promise<DiscrepancyRow | undefined> {
 	if (paymentId !== null) {
@@ -272,6 +272,9 @@ async function waitingFor(
 	}
 	const waiting = (
 		await db.discrepancies.find({ connectionId, currency, state: ['open', 'sent', 'agreed'] }, {}, tx)
-	).filter((row) => row.over - row.under - row.corrected === -minor);
+	).filter(
+		// what came before the first of its payments is no correction of it, though the sum be the same
+		(row) => row.over - row.under - row.corrected === -minor && Date.parse(row.firstDay) <= at
+	);
 	return waiting.length === 1 ? waiting[0] : undefined;
 }
