@@ -578,6 +578,11 @@ export class Engine {
 		this.timer = setTimeout(() => void this.run(), ms);
 	}
 
+	/** All deliveries, and which of them is on its way at this moment. */
+	deliveries(): (Delivery & { sending: boolean })[] {
+		return this.state.all('deliveries').map((one) => ({ ...one, sending: this.busy.has(one.id) }));
+	}
+
 	private async run(): Promise<void> {
 		const now = timeNow();
 		const open = this.state.all('deliveries').filter((one) => !one.done && one.next !== undefined);

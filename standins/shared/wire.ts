@@ -39,7 +39,7 @@ export function control(engine: Engine): Hono {
 	app.get('/keys', (c) => c.json(state.all('keys')));
 	app.get('/faults', (c) => c.json(engine.faults));
 	app.get('/payments', (c) => c.json(state.all('payments')));
-	app.get('/deliveries', (c) => c.json(state.all('deliveries')));
+	app.get('/deliveries', (c) => c.json(engine.deliveries()));
 	app.get('/listeners', (c) => c.json(state.all('listeners')));
 	app.get('/grants', (c) => c.json(state.all('grants')));
 	app.get('/accounts', (c) => c.json(state.all('accounts')));

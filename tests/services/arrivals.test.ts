@@ -167,8 +167,8 @@ describe('kill -9', () => {
 	});
 
 	/** A payment taken while Fernhall says nothing; then the listener is led through a gate of the test. */
-	async function silentPayment(env: Record<string, string>): Promise<{ world: World; desk: Desk }> {
-		world = await makeWorld(env);
+	async function silentPayment(): Promise<World> {
+		world = await makeWorld();
 		const desk = new Desk(world);
 		await desk.openWebShop();
 		await until(
@@ -179,8 +179,16 @@ describe('kill -9', () => {
 		await world.faults({ silent: true });
 		await new Desk(world).giveCard(await desk.address('84.50', 'WA-70'), CARDS.approved);
 		await world.control('night', { mode: 'live', step: 'settle' });
-		return { world, desk };
+		return world;
 	}
+	/** The application again, so that it waits for ever at one point: however slow the machine, the kill comes in time. */
+	async function startHeld(world: World, env: Record<string, string>): Promise<void> {
+		await world.app.kill();
+		await world.app.start(env);
+		await world.faults({ silent: false });
+	}
+	const deliveries = (world: World) =>
+		world.control<{ topic: string; done: boolean; sending: boolean }[]>('deliveries');
 	const settled = async (world: World) => {
 		await until(
 			'the payment to be settled',
@@ -196,14 +204,14 @@ describe('kill -9', () => {
 	};
 
 	it('between arrival and storing: nothing is lost, because nothing was answered', async () => {
-		// arrivals wait for company long enough to be killed meanwhile
-		const { world } = await silentPayment({ JUSTPURSE_GATHER_MS: '1500' });
+		// arrivals wait for company until they are killed
+		const world = await silentPayment();
 		const before = (await arrivals(world)).length;
-		await world.faults({ silent: false });
-		await new Promise((next) => setTimeout(next, 500));
+		await startHeld(world, { JUSTPURSE_GATHER_MS: '600000' });
+		await until('it is being sent', async () => (await deliveries(world)).some((one) => one.sending));
 		await world.app.kill();
 		expect((await arrivals(world)).length).toBe(before);
-		await world.app.start();
+		await world.app.start({ JUSTPURSE_GATHER_MS: '0' });
 		await settled(world);
 	});
 	it('between storing and the answer: the sender tries again, and it is worked on once', async () => {
@@ -267,17 +275,15 @@ describe('kill -9', () => {
 		expect((await arrivals(world)).filter((one) => one.event_id === 'e-kill')).toHaveLength(1);
 	});
 	it('between the answer and the work: what was stored is worked on after the start', async () => {
-		const { world } = await silentPayment({ JUSTPURSE_WORK_DELAY_MS: '2500' });
-		await world.faults({ silent: false });
+		const world = await silentPayment();
+		await startHeld(world, { JUSTPURSE_WORK_DELAY_MS: '600000', JUSTPURSE_ROUND_MS: '600000' });
 		await until('stored, and not worked on', async () => (await arrivals(world)).some((one) => one.state === 'stored'));
 		await until('answered', async () =>
-			(await world.control<{ topic: string; done: boolean }[]>('deliveries')).some(
-				(one) => one.topic === 'money.settled' && one.done
-			)
+			(await deliveries(world)).some((one) => one.topic === 'money.settled' && one.done)
 		);
 		await world.app.kill();
 		expect((await arrivals(world)).some((one) => one.state === 'stored')).toBe(true);
-		await world.app.start({ JUSTPURSE_WORK_DELAY_MS: '0' });
+		await world.app.start({ JUSTPURSE_WORK_DELAY_MS: '0', JUSTPURSE_ROUND_MS: '300' });
 		await settled(world);
 	});
 	it('between a charge and its answer: it is asked after at the next start, and charged once', async () => {
