@@ -1,10 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { TARIFF } from '../../standins/brackwater/prices.ts';
-import { PRICES } from '../../standins/fernhall/prices.ts';
 import { connectAt, idOf } from '../world/connections.ts';
 import { rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
+import { brackwaterFee, dayOf, fernhallFee } from '../world/published.ts';
 import { settlementFile, type FileLine } from '../world/settlement.ts';
 
 // A replay's fees against a sum that shares nothing with it: the processors' own published prices, in whole numbers, added
@@ -72,27 +71,6 @@ async function revision(): Promise<number> {
 	const { revision: now } = await desk.data<{ revision: number }>('/accept/tills/web-shop');
 	return now;
 }
-
-// Published prices, in whole numbers
-const hundredths = (text: string) => BigInt(text.replace('.', ''));
-const halfUp = (top: bigint, bottom: bigint) => Number((top * 2n + bottom) / (bottom * 2n));
-const place = (issuer: string) => (issuer === 'BE' ? 'home' : ['NL', 'DE'].includes(issuer) ? 'near' : 'far');
-/** Fernhall: a share and a fixed part, rounded once. */
-function fernhallFee({ minor, issuer, funding }: FileLine): number {
-	const issued = { home: 'home', near: 'neighbours', far: 'elsewhere' }[place(issuer!)];
-	const cards = funding === 'commercial' ? 'company' : 'private';
-	const band = PRICES.bands.find((one) => one.issued === issued && one.cards === cards)!;
-	return halfUp(BigInt(minor) * hundredths(band.share) + hundredths(band.plus) * 10_000n, 10_000n);
-}
-/** Brackwater: every part rounded, the markup by the step that the whole month reached. */
-function brackwaterFee({ minor, scheme, issuer, funding }: FileLine, month: number): number {
-	const cost = TARIFF.COSTS.find((one) => one[0] === scheme && one[1] === funding && one[2] === place(issuer!))!;
-	const step = TARIFF.MARKUP.find((one) => one.UPTO === null || month < Number(hundredths(one.UPTO)))!;
-	const part = (share: string) => halfUp(BigInt(minor) * hundredths(share), 10_000n);
-	return part(cost[3]) + part(cost[4]) + part(step.PCT) + Number(hundredths(step.EACH));
-}
-const dayOf = (at: number) =>
-	new Intl.DateTimeFormat('sv-SE', { timeZone: 'Europe/Brussels' }).format(new Date(at)).slice(0, 10);
 
 const monthOf = (at: number) => dayOf(at).slice(0, 7);
 

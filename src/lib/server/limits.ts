@@ -36,6 +36,10 @@ export const BODY_MS = 15_000;
 export const OUTSIDE = {
 	/** the longest answer of a processor is a list of rates, some 200 KB */
 	answerBytes: 2_000_000,
+	/** what an endpoint answers to an event: its beginning is shown, the rest is cut */
+	hookBytes: 2_000,
+	/** milliseconds in which an endpoint must answer, as the schedule of Standard Webhooks has it */
+	hookMs: 15_000,
 	/** a shop's page, of which only the head is looked at */
 	pageBytes: 2_000_000,
 	answerMs: 10_000,

@@ -25,6 +25,8 @@ export interface OutsideAsked {
 	readonly ms?: number;
 	/** whether somebody typed the address: it may not lead into a private network, and not lead on */
 	readonly isTyped?: boolean;
+	/** what is longer is cut, where only its beginning is shown */
+	readonly isCut?: boolean;
 }
 export interface OutsideAnswer {
 	readonly status: number;
@@ -65,6 +67,14 @@ const known = new Agent({ ...PATIENCE, connections: 64 });
 /** To addresses that somebody typed. */
 const typed = new Agent({ ...PATIENCE, connections: 4, connect: { lookup: lookUpPublic as never } });
 
+/** Hosts of private networks that this installation may be led to all the same, by name. */
+const allowed = new Set(
+	(process.env.JUSTPURSE_PRIVATE_HOSTS ?? '')
+		.split(',')
+		.map((one) => one.trim().toLowerCase())
+		.filter(Boolean)
+);
+
 const isPrivate = (error: unknown): boolean =>
 	error instanceof OutsideError
 		? error.kind === 'private'
@@ -82,11 +92,13 @@ export async function askOutside(
 		body,
 		bytes = OUTSIDE.answerBytes,
 		ms = OUTSIDE.answerMs,
-		isTyped = false
+		isTyped: wasTyped = false,
+		isCut = false
 	}: OutsideAsked = {}
 ): Promise<OutsideAnswer> {
 	// a number in the address is looked up by nobody, so it is looked at here
 	const host = new URL(address).hostname.replace(/^\[|\]$/g, '');
+	const isTyped = wasTyped && !allowed.has(host.toLowerCase());
 	if (isTyped && ipaddr.isValid(host) && !isPublicAddress(host)) throw new OutsideError('private');
 	const signal = AbortSignal.timeout(ms);
 	try {
@@ -99,7 +111,7 @@ export async function askOutside(
 			dispatcher: (isTyped ? typed : known) as Dispatcher
 		});
 		const location = answer.headers.get('location') ?? undefined;
-		const text = await readText(answer.body, bytes);
+		const text = await readText(answer.body, bytes, isCut);
 		return { status: answer.status, text, ...(answer.status >= 300 && answer.status < 400 ? { location } : {}) };
 	} catch (error) {
 		if (error instanceof OutsideError) throw error;
@@ -109,14 +121,17 @@ export async function askOutside(
 }
 
 /** A stream as text, counted after it was decoded. */
-async function readText(stream: AsyncIterable<Uint8Array> | null, most: number): Promise<string> {
+async function readText(stream: AsyncIterable<Uint8Array> | null, most: number, isCut: boolean): Promise<string> {
 	const decoder = new TextDecoder();
 	let text = '';
 	let came = 0;
 	for await (const chunk of stream ?? []) {
 		came += chunk.length;
 		// leaving the loop ends the stream, and with it the connection
-		if (came > most) throw new OutsideError('too large');
+		if (came > most) {
+			if (!isCut) throw new OutsideError('too large');
+			return text + decoder.decode(chunk.subarray(0, chunk.length - (came - most)));
+		}
 		text += decoder.decode(chunk, { stream: true });
 	}
 	return text + decoder.decode();

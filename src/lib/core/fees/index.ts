@@ -19,3 +19,5 @@ export * from './bridge';
 export * from './feeCheck';
 export * from './causes';
 export * from './methodUse';
+export * from './routing';
+export * from './routeCosts';

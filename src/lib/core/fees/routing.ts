@@ -164,59 +164,148 @@ function cheapestEach(asked: RoutingAsked): { routes: number[]; cost: number } {
 	return { routes, cost };
 }
 
-/** Changes of one group's route, or of two at once, as long as they make it cheaper. */
-function improve(asked: RoutingAsked, from: readonly number[], costOf: (routes: readonly number[]) => number) {
-	let routes = [...from];
-	let cost = costOf(routes);
-	const options = asked.groups.map((group) => group.least.flatMap((one, at) => (one === undefined ? [] : [at])));
-	const tryAt = (change: (copy: number[]) => void): boolean => {
-		const copy = [...routes];
-		change(copy);
-		if (!isAllowed(asked, copy)) return false;
-		const told = costOf(copy);
-		if (told >= cost) return false;
-		[routes, cost] = [copy, told];
+/** An assignment that is changed a step at a time: what each connection carries, and who stands at each till. */
+class Assignment {
+	readonly routes: number[];
+	readonly costs: number[];
+	private readonly carried: Set<number>[];
+	/** how many groups each connection has at each till */
+	private readonly atTill = new Map<string, number[]>();
+
+	constructor(
+		private readonly asked: RoutingAsked,
+		from: readonly number[]
+	) {
+		this.routes = [...from];
+		this.carried = Array.from({ length: asked.connections }, () => new Set<number>());
+		from.forEach((connection, group) => connection >= 0 && this.put(group, connection, 1));
+		this.costs = this.carried.map((mine, at) => this.costOf(at, mine));
+	}
+	get cost(): number {
+		return this.costs.reduce((all, one) => all + one, 0);
+	}
+	private put(group: number, connection: number, by: 1 | -1): void {
+		const { till } = this.asked.groups[group]!;
+		const counts = this.atTill.get(till) ?? Array.from({ length: this.asked.connections }, () => 0);
+		this.atTill.set(till, counts);
+		counts[connection]! += by;
+		if (by > 0) this.carried[connection]!.add(group);
+		else this.carried[connection]!.delete(group);
+	}
+	private costOf(connection: number, mine: Set<number>): number {
+		return mine.size
+			? this.asked.cost(
+					connection,
+					[...mine].sort((a, b) => a - b)
+				)
+			: 0;
+	}
+	private isAllowed(groups: readonly number[], to: number): boolean {
+		const { apart, most } = this.asked;
+		if (most !== undefined && this.carried.filter((one) => one.size > 0).length > most) return false;
+		for (const till of new Set(groups.map((group) => this.asked.groups[group]!.till))) {
+			const counts = this.atTill.get(till)!;
+			if (apart.some(([a, b]) => (a === to || b === to) && counts[a]! > 0 && counts[b]! > 0)) return false;
+		}
 		return true;
-	};
+	}
+	/** Moves groups to a connection where that is allowed and makes all cheaper. @returns whether it did */
+	tryMove(groups: readonly number[], to: number): boolean {
+		const from = groups.map((group) => this.routes[group]!);
+		const move = (group: number, was: number, is: number) => {
+			if (was >= 0) this.put(group, was, -1);
+			if (is >= 0) this.put(group, is, 1);
+			this.routes[group] = is;
+		};
+		groups.forEach((group, at) => move(group, from[at]!, to));
+		const touched = [...new Set([...from, to])].filter((one) => one >= 0);
+		const before = touched.reduce((all, one) => all + this.costs[one]!, 0);
+		if (this.isAllowed(groups, to)) {
+			const after = touched.map((one) => this.costOf(one, this.carried[one]!));
+			if (after.reduce((all, one) => all + one, 0) < before) {
+				touched.forEach((one, at) => (this.costs[one] = after[at]!));
+				return true;
+			}
+		}
+		groups.forEach((group, at) => move(group, to, from[at]!));
+		return false;
+	}
+	groupsOf(connection: number): number[] {
+		return [...this.carried[connection]!].sort((a, b) => a - b);
+	}
+}
+
+/** Changes of one group's route, or of all that a connection carries, as long as they make it cheaper. */
+function improve(asked: RoutingAsked, from: readonly number[]): { routes: number[]; cost: number } {
+	const held = new Assignment(asked, from);
+	const options = asked.groups.map((group) => group.least.flatMap((one, at) => (one === undefined ? [] : [at])));
 	for (let isBetter = true; isBetter && !asked.isStopped?.();) {
 		isBetter = false;
-		for (let group = 0; group < routes.length && !asked.isStopped?.(); group++)
-			for (const to of options[group]!)
-				if (to !== routes[group] && tryAt((copy) => (copy[group] = to))) isBetter = true;
+		for (let group = 0; group < options.length && !asked.isStopped?.(); group++)
+			for (const to of options[group]!) if (to !== held.routes[group] && held.tryMove([group], to)) isBetter = true;
 		// all that one connection carries goes to another: a tier or a monthly fee is worth it only together
 		for (let a = 0; a < asked.connections && !asked.isStopped?.(); a++)
-			for (let b = 0; b < asked.connections; b++)
-				if (
-					a !== b &&
-					tryAt((copy) =>
-						copy.forEach((one, group) => {
-							if (one === a && asked.groups[group]!.least[b] !== undefined) copy[group] = b;
-						})
-					)
-				)
-					isBetter = true;
+			for (let b = 0; b < asked.connections; b++) {
+				if (a === b) continue;
+				const able = held.groupsOf(a).filter((group) => asked.groups[group]!.least[b] !== undefined);
+				if (able.length && held.tryMove(able, b)) isBetter = true;
+				// or all that it could carry comes to it, whoever carries it
+				const could = options.flatMap((list, group) => (list.includes(a) && held.routes[group] === b ? [group] : []));
+				if (could.length && held.tryMove(could, a)) isBetter = true;
+			}
 	}
-	return { routes, cost };
+	return { routes: [...held.routes], cost: held.cost };
+}
+
+/** So many assignments are tried one by one. */
+const ONE_BY_ONE = 20_000;
+
+/** The cheapest of all assignments, where they are few enough to try every one. */
+function cheapestOfAll(asked: RoutingAsked): { routes: number[]; cost: number } | undefined {
+	const options = asked.groups.map((group) => {
+		const able = group.least.flatMap((one, at) => (one === undefined ? [] : [at]));
+		return able.length ? able : [-1];
+	});
+	if (options.reduce((all, list) => all * list.length, 1) > ONE_BY_ONE) return undefined;
+	const costOf = costing(asked);
+	const routes = options.map((list) => list[0]!);
+	let best: { routes: number[]; cost: number } | undefined;
+	const walk = (at: number): void => {
+		if (asked.isStopped?.()) return;
+		if (at === routes.length) {
+			if (!isAllowed(asked, routes)) return;
+			const cost = costOf(routes);
+			if (!best || cost < best.cost) best = { routes: [...routes], cost };
+			return;
+		}
+		for (const one of options[at]!) {
+			routes[at] = one;
+			walk(at + 1);
+		}
+	};
+	walk(0);
+	return best;
 }
 
 /**
- * The cheapest routing. Without tiers and minimums it is exact for up to eight connections; with them it is the cheapest that
- * was found, and says how far from the cheapest there is it may be.
+ * The cheapest routing. It is exact where the assignments are few, and without tiers and minimums for up to eight connections;
+ * else it is the cheapest that was found, and says how far from the cheapest there is it may be.
  * @returns undefined where no allowed assignment carries all groups that anybody can carry
  */
 export function cheapestRouting(asked: RoutingAsked): Routing | undefined {
 	if (!asked.groups.length) return { routes: [], cost: 0, bound: 0, isExact: true };
-	const costOf = costing(asked);
 	const isSmall = asked.connections <= EXACT_CONNECTIONS;
 	const start = isSmall ? cheapestBySets(asked) : cheapestEach(asked);
 	if (!start) return undefined;
+	const all = cheapestOfAll(asked);
+	if (all && !asked.isStopped?.()) return { ...all, bound: all.cost, isExact: true };
 	const today = asked.groups.map((one) => one.today ?? -1);
 	const starts = [start.routes];
 	// what is done today is never beaten by something dearer
 	if (isAllowed(asked, today) && today.every((one, at) => one >= 0 || start.routes[at]! < 0)) starts.push(today);
 	let best: { routes: number[]; cost: number } | undefined;
 	for (const from of starts) {
-		const found = improve(asked, from, costOf);
+		const found = improve(asked, from);
 		if (!best || found.cost < best.cost) best = found;
 	}
 	const isExact = isSmall && best!.cost === start.cost;

@@ -45,7 +45,10 @@ export interface Change {
 		| 'price list'
 		| 'pay link'
 		| 'discount code'
-		| 'message';
+		| 'message'
+		| 'endpoint'
+		| 'alert'
+		| 'dispute';
 	readonly id: string;
 	readonly name: string;
 	readonly act: string;

@@ -1,4 +1,5 @@
 import { z, type ZodType } from 'zod';
+import { bodyOf, EVENTS, exampleOf, HOOK_EVENTS } from '../../core/hooks';
 import { DISCREPANCY_STATES, RateCard } from '../../core/fees';
 import { LineUpFile, NamedOffer } from '../../core/lineup';
 import { INVOICE_STATES } from '../../core/billing';
@@ -46,6 +47,7 @@ const NAMED = {
 	Fees: schemas.Fees,
 	Discrepancy: schemas.Discrepancy,
 	Discrepancies: schemas.Discrepancies,
+	Routing: schemas.Routing,
 	PayLink: schemas.PayLink,
 	PayLinks: schemas.PayLinks,
 	PayLinkPut: schemas.PayLinkPut,
@@ -275,6 +277,7 @@ export function openApi(origin: string): object {
 			{ name: 'Checkouts', description: 'Orders, and the addresses at which they are paid' },
 			{ name: 'Payments', description: 'What came for them, what it cost, and what goes back' },
 			{ name: 'Fees', description: 'Rate cards, and files of past payments' },
+			{ name: 'Events', description: 'What your endpoints are told as it happens' },
 			{ name: 'Payers', description: 'Who pays, and the groups that offers can ask for' },
 			{ name: 'Bill', description: 'Invoices, the price list they are made of, and pay links' }
 		],
@@ -436,6 +439,22 @@ export function openApi(origin: string): object {
 					'A discrepancy',
 					{ '200': { description: 'the discrepancy', name: 'Discrepancy' } },
 					{ tag: 'Fees', problems: [404] }
+				)
+			},
+			'/routing': {
+				get: operation(
+					'readRouting',
+					'The cheapest routing',
+					{ '200': { description: 'the cheapest routing of past payments', name: 'Routing' } },
+					{
+						tag: 'Fees',
+						parameters: [
+							inQuery('from', 'the first day; a year before the last one where it is left out'),
+							inQuery('to', 'the last day; that of the last payment where it is left out'),
+							inQuery('most', 'so many connections are kept at most')
+						],
+						problems: [400]
+					}
 				)
 			},
 			'/rate-cards': {
@@ -660,6 +679,34 @@ export function openApi(origin: string): object {
 				])
 			)
 		},
+		// what endpoints are told: each is sent to them, not asked for
+		webhooks: Object.fromEntries(
+			HOOK_EVENTS.map((kind) => [
+				kind,
+				{
+					post: {
+						operationId: `told_${kind.replace('.', '_')}`,
+						summary: EVENTS[kind].says.replace(/\.$/, ''),
+						description: `${EVENTS[kind].says} Signed by Standard Webhooks; any 2xx within 15 seconds is success.`,
+						tags: ['Events'],
+						security: [],
+						requestBody: {
+							required: true,
+							content: {
+								'application/json': {
+									schema: z.toJSONSchema(bodyOf(kind), { io: 'input', target: 'draft-2020-12' }),
+									example: exampleOf(kind)
+								}
+							}
+						},
+						responses: {
+							'204': { description: 'heard' },
+							'410': { description: 'nobody listens there any more: the endpoint is switched off' }
+						}
+					}
+				}
+			])
+		),
 		components: {
 			securitySchemes: { token: { type: 'http', scheme: 'bearer', description: 'made under Accept, API tokens' } },
 			schemas: namedSchemas((name) => `#/components/schemas/${name}`)

@@ -413,6 +413,31 @@ export const TOLD: Readonly<Record<string, Told>> = {
 			accountMinor: 3_900
 		}
 	},
+	readRouting: {
+		description:
+			'Which connection should carry which till, method and currency so that the payments of these days had cost least.',
+		answers: {
+			currency: 'EUR',
+			from: '2025-12-01',
+			to: '2026-11-30',
+			payments: 24_013,
+			todayMinor: 3_702_518,
+			cheapestMinor: 3_411_004,
+			boundMinor: 3_404_990,
+			isExact: false,
+			moves: [
+				{
+					till: 'web-shop',
+					method: 'card',
+					currency: 'EUR',
+					from: 'c1',
+					to: 'c2',
+					payments: 6_441,
+					savesMinor: 291_514
+				}
+			]
+		}
+	},
 	listDiscrepancies: {
 		description: 'Groups of payments with one cause of difference, and how far each has come.',
 		answers: { discrepancies: [DISCREPANCY] }

@@ -1,8 +1,10 @@
 import type { z } from 'zod';
 import { DISCREPANCY_STATES, sayCause, type DiscrepancyState, type FeeCause } from '../../core/fees';
+import { readDay } from '../../core/calendar';
 import { allTills } from '../accept/tills';
 import { accountFees, db, feeMonths, type DiscrepancyRow } from '../db';
 import { readFeesAsked } from '../fees/overTime';
+import { beginRouting, readRoutingQuestion } from '../fees/routing';
 import { remaining } from '../fees/view';
 import { schemeName } from '../fees/words';
 import { notFound, Problem } from './problem';
@@ -85,4 +87,41 @@ export async function readDiscrepancy(id: string | undefined): Promise<z.output<
 	const row = Number.isSafeInteger(number) ? await db.discrepancies.one({ id: number }) : undefined;
 	if (!row) throw notFound('There is no such discrepancy.');
 	return show(row);
+}
+
+/** The cheapest routing of past payments. @throws Problem 400 for a day that is none */
+export async function readRouting(url: URL): Promise<z.output<typeof schemas.Routing>> {
+	for (const name of ['from', 'to']) {
+		const text = url.searchParams.get(name);
+		if (text !== null && !readDay(text, 'en-GB'))
+			throw new Problem(400, 'Broken request', `${name} is no day: ${text}`);
+	}
+	const most = url.searchParams.get('most');
+	if (most !== null && !/^[1-9]\d{0,3}$/.test(most))
+		throw new Problem(400, 'Broken request', `most is no number: ${most}`);
+	const [result, tills] = await Promise.all([
+		readRoutingQuestion(url.searchParams, 'en-GB').then(async (asked) => (await beginRouting(asked)).result),
+		allTills()
+	]);
+	const { found, groups, connections, moves, counts, today, period, currency } = result;
+	const slugs = new Map(tills.map((one) => [one.id, one.slug]));
+	return {
+		currency,
+		from: period.from,
+		to: period.to,
+		payments: counts.reduce((all, one) => all + one, 0),
+		todayMinor: today,
+		cheapestMinor: found?.cost ?? null,
+		boundMinor: found?.bound ?? null,
+		isExact: !!found?.isExact,
+		moves: moves.map(({ group, from, to, saves }) => ({
+			till: slugs.get(groups[group]!.till) ?? '',
+			method: groups[group]!.method,
+			currency: groups[group]!.currency,
+			from: connections[from]!.id,
+			to: connections[to]!.id,
+			payments: counts[group]!,
+			savesMinor: saves
+		}))
+	};
 }

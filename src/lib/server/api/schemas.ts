@@ -533,6 +533,28 @@ export const Discrepancy = z.object({
 });
 export const Discrepancies = z.object({ discrepancies: z.array(Discrepancy) });
 
+export const Routing = z.object({
+	currency,
+	from: z.iso.date(),
+	to: z.iso.date(),
+	payments: z.number().int(),
+	todayMinor: z.number().int().describe('what the published line-ups cost'),
+	cheapestMinor: z.number().int().nullable().describe('null where no arrangement keeps to the limits'),
+	boundMinor: z.number().int().nullable().describe('no arrangement costs less'),
+	isExact: z.boolean().describe('it is the cheapest there is, not only the cheapest found'),
+	moves: z.array(
+		z.object({
+			till: z.string().describe('the till, as addresses name it'),
+			method: z.string(),
+			currency,
+			from: z.string().describe('id of the connection'),
+			to: z.string().describe('id of the connection'),
+			payments: z.number().int(),
+			savesMinor: z.number().int().describe('by itself, with all else as it is today')
+		})
+	)
+});
+
 export const ProblemDetails = z.object({
 	type: z.string(),
 	title: z.string(),

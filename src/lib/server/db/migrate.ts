@@ -12,6 +12,8 @@ import { ninth } from './migrations/0009-takings';
 import { tenth } from './migrations/0010-bill';
 import { eleventh } from './migrations/0011-owed';
 import { twelfth } from './migrations/0012-fees';
+import { thirteenth } from './migrations/0013-routing';
+import { fourteenth } from './migrations/0014-hooks';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -31,7 +33,9 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0009-takings', up: async () => run(db, ninth) },
 			{ name: '0010-bill', up: async () => rebuild(db, tenth) },
 			{ name: '0011-owed', up: async () => run(db, eleventh) },
-			{ name: '0012-fees', up: async () => run(db, twelfth) }
+			{ name: '0012-fees', up: async () => run(db, twelfth) },
+			{ name: '0013-routing', up: async () => run(db, thirteenth) },
+			{ name: '0014-hooks', up: async () => run(db, fourteenth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

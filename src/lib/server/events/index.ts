@@ -1,38 +1,15 @@
+import { EVENTS, type HookEvent } from '../../core/hooks';
 import { db, eventsAfter, write, type EventRow, type Tx } from '../db';
 import { timeNow } from '../signals/clock';
 import { wake } from '../signals/wake';
 
 // What happened, kept in the transaction in which it did. Messages are made of it, and outgoing hooks will tell it.
 
-export const EVENT_KINDS = [
-	'invoice.approved',
-	'invoice.sent',
-	'invoice.opened',
-	'invoice.paid',
-	'invoice.reopened',
-	'invoice.voided',
-	'invoice.written_off',
-	'credit_note.approved',
-	'quote.sent',
-	'quote.accepted',
-	'quote.declined',
-	'payment.placed',
-	'payment.unplaced',
-	'payment.captured',
-	'payment.refunded',
-	'payment.offline_chosen',
-	'order.referenced',
-	'link.ordered',
-	'payer.changed',
-	'payer.removed'
-] as const;
-export type EventKind = (typeof EVENT_KINDS)[number];
-
 /** Notes what happened. @param payload what is told of it: no secret, and nothing that is looked up anew */
 export async function recordEvent(
 	event: {
-		readonly kind: EventKind;
-		readonly object: 'invoice' | 'payment' | 'order' | 'link' | 'payer';
+		readonly kind: HookEvent;
+		readonly object: (typeof EVENTS)[HookEvent]['object'];
 		readonly id: string | number;
 		readonly payload?: Readonly<Record<string, unknown>>;
 	},

@@ -19,6 +19,7 @@ import {
 	type DueFeeCheck,
 	type Tx
 } from '../db';
+import { recordEvent } from '../events';
 import { rateOn } from '../payments/fees';
 import { contractsOf } from '../ratecards';
 import { timeNow } from '../signals/clock';
@@ -214,6 +215,25 @@ export async function noteOn(discrepancyId: number, by: string, act: string, tex
 	await db.discrepancyNotes.insert({ discrepancyId, at: timeNow(), byUser: by, act, text }, tx);
 }
 
+/** Tells outside programs of a discrepancy, once, when its sums are known. */
+async function tellFound(row: DiscrepancyRow, tx: Tx): Promise<void> {
+	if (row.state === 'open' && !(await db.events.one({ objectKind: 'discrepancy', objectId: String(row.id) }, tx)))
+		await recordEvent({ kind: 'discrepancy.found', object: 'discrepancy', id: row.id, payload: payloadOf(row) }, tx);
+}
+/** Tells outside programs that a discrepancy is settled or accepted. */
+export async function tellClosed(id: number, tx: Tx): Promise<void> {
+	const row = (await db.discrepancies.one({ id }, tx))!;
+	await recordEvent({ kind: 'discrepancy.closed', object: 'discrepancy', id, payload: payloadOf(row) }, tx);
+}
+/** What outside programs are told of a discrepancy. */
+const payloadOf = (row: DiscrepancyRow) => ({
+	connection: row.connectionId,
+	cause: row.cause,
+	currency: row.currency,
+	payments: row.count,
+	leftMinor: row.over - row.under - row.corrected
+});
+
 /** Closes what was corrected whole, notes what was corrected after that, and takes away what stands for nothing any more. */
 async function settleTouched(ids: readonly number[], tx: Tx): Promise<void> {
 	for (const id of ids) {
@@ -228,6 +248,7 @@ async function settleTouched(ids: readonly number[], tx: Tx): Promise<void> {
 			} else await noteOn(id, BY_ITSELF, 'changed', 'The contract was changed: nothing of it differs any more.', tx);
 			continue;
 		}
+		await tellFound(row, tx);
 		await settleIfWhole(row, tx);
 	}
 }
@@ -244,6 +265,7 @@ async function settleIfWhole(row: DiscrepancyRow, tx: Tx): Promise<void> {
 	if (open !== 0) return;
 	await db.discrepancies.update({ id: row.id }, { state: 'settled', stateAt: timeNow() }, tx);
 	await noteOn(row.id, BY_ITSELF, 'settled', 'The correction came, to the minor unit.', tx);
+	await tellClosed(row.id, tx);
 }
 
 /**

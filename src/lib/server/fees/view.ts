@@ -30,7 +30,7 @@ import {
 import { contractsOf } from '../ratecards';
 import { timeNow } from '../signals/clock';
 import { tell } from '../signals/live';
-import { noteOn } from './run';
+import { noteOn, tellClosed } from './run';
 import { sayMonth, schemeName } from './words';
 
 /** What can be done with a discrepancy, by where it stands. */
@@ -300,6 +300,7 @@ export async function workOn(
 			return { problem: `From ${row.state} it cannot become ${to}.` };
 		await db.discrepancies.update({ id }, { state: to, stateAt: timeNow() }, tx);
 		await noteOn(id, by, to, text, tx);
+		if (to === 'settled' || to === 'accepted') await tellClosed(id, tx);
 		await audit(
 			{
 				by,

@@ -160,7 +160,7 @@ export async function chooseOffline(chosen: Chosen, method: OfflineMethodRow | u
 					kind: 'payment.offline_chosen',
 					object: 'payment',
 					id: made.id,
-					payload: { order: order.id, minor: made.minor, currency: made.currency, method: made.method }
+					payload: { order: order.id, mode: made.mode, minor: made.minor, currency: made.currency, method: made.method }
 				},
 				tx
 			);

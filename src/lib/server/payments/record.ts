@@ -1,7 +1,8 @@
 import { ReportedCard } from '../../core/cards';
 import { inZone } from '../../core/calendar';
 import { isPriced } from '../../core/fees';
-import { isEventKind, stateOf, type PaymentEvent, type PaymentState } from '../../core/stages';
+import type { HookEvent } from '../../core/hooks';
+import { isEventKind, stateOf, type PaymentEvent, type PaymentState, type Stage } from '../../core/stages';
 import { randomId } from '../access';
 import type { ChargedFee, Fact, Report } from '../connectors';
 import {
@@ -50,6 +51,7 @@ export async function keepFacts(
 				tx
 			);
 			added++;
+			if (kind === 'dispute won' || kind === 'dispute lost') await tellDisputeClosed(paymentId, kind, minor, tx);
 		} else if (known.minor !== minor && known.minor !== null && minor !== null)
 			await db.factClashes.insertNew(
 				[{ paymentId, kind, object, knownMinor: known.minor, toldMinor: minor, source, heardAt }],
@@ -58,6 +60,25 @@ export async function keepFacts(
 			);
 	}
 	return added;
+}
+
+async function tellDisputeClosed(
+	paymentId: number,
+	kind: 'dispute won' | 'dispute lost',
+	minor: number | null,
+	tx: Tx
+): Promise<void> {
+	const { orderId, mode, currency, method, minor: asked } = (await db.payments.one({ id: paymentId }, tx))!;
+	const won = kind === 'dispute won';
+	await recordEvent(
+		{
+			kind: 'dispute.closed',
+			object: 'payment',
+			id: paymentId,
+			payload: { order: orderId, mode, currency, method, won, lost: won ? 0 : (minor ?? asked) }
+		},
+		tx
+	);
 }
 
 const sameFee = (row: PaymentFeeRow, fee: ChargedFee): boolean =>
@@ -175,6 +196,19 @@ export async function voidHere(paymentId: number, says: string, tx: Tx): Promise
 	await recompute(paymentId, tx);
 }
 
+/** What is told of a payment that comes to a stage. Money that came or went back is told with its sum. */
+const STAGE_EVENTS: Partial<Record<Stage, HookEvent>> = {
+	authorised: 'payment.authorised',
+	pending: 'payment.pending',
+	failed: 'payment.failed',
+	voided: 'payment.voided',
+	expired: 'payment.expired',
+	settled: 'payment.settled',
+	'paid out': 'payment.paid_out',
+	returned: 'payment.returned',
+	disputed: 'dispute.opened'
+};
+
 /** Works the payment's state, fees and net out afresh, from all its facts. */
 export async function recompute(paymentId: number, tx: Tx): Promise<PaymentState> {
 	const payment = (await db.payments.one({ id: paymentId }, tx))!;
@@ -233,7 +267,13 @@ export async function recompute(paymentId: number, tx: Tx): Promise<PaymentState
 		await markLateCapture(connection.id, changes.accountDay!, state.capturedAt, tx);
 	if (payment.orderId !== null) await sumOrder(payment.orderId, tx);
 	await placePayment(paymentId, tx);
-	const told = { order: payment.orderId, currency: payment.currency, method: payment.method };
+	const told = { order: payment.orderId, mode: payment.mode, currency: payment.currency, method: payment.method };
+	const stageEvent = state.stage === payment.stage ? undefined : STAGE_EVENTS[state.stage];
+	if (stageEvent)
+		await recordEvent(
+			{ kind: stageEvent, object: 'payment', id: paymentId, payload: { ...told, minor: payment.minor } },
+			tx
+		);
 	if (taken > payment.taken)
 		await recordEvent(
 			{

@@ -21,9 +21,11 @@ import type { FoundRate } from '../../core/money';
 import { checkFile } from './checkFile';
 import { drawPdf } from '../draw';
 import { explainFees } from './explainFees';
+import { findRouting } from './findRouting';
 import { checkPayers } from './checkPayers';
 
 export type { CheckedFile, FilePiece } from './checkFile';
+export type { FoundRouting } from './findRouting';
 
 /** One side without what cannot be handed to another thread. */
 export interface PlainSide {
@@ -81,7 +83,8 @@ export const TASKS = {
 	checkFile,
 	checkPayers,
 	drawPdf,
-	explainFees
+	explainFees,
+	findRouting
 };
 export type TaskName = keyof typeof TASKS;
 export type Asked<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];

@@ -15,6 +15,7 @@ import {
 } from '../db';
 import { tell } from '../signals/live';
 import { keepFacts, keepReport, recompute } from '../payments/record';
+import { recordEvent } from '../events';
 import { keepForeign } from '../payments/foreign';
 import { log } from '../log';
 import { ConnectionLanes } from './lanes';
@@ -214,7 +215,7 @@ async function keepPayoutFacts(payment: PaymentRow, facts: readonly Fact[], tx: 
 async function keepPayout(connection: ConnectionRow, reports: readonly Report[], tx: Tx): Promise<void> {
 	const fact = reports.find(isOnlyPayout)?.facts[0];
 	if (!fact) return;
-	await db.payouts.insertNew(
+	const added = await db.payouts.insertNew(
 		[
 			{
 				processor: connection.processor,
@@ -227,6 +228,16 @@ async function keepPayout(connection: ConnectionRow, reports: readonly Report[],
 		['processor', 'accountId', 'object'],
 		tx
 	);
+	if (added.length)
+		await recordEvent(
+			{
+				kind: 'payout.told',
+				object: 'payout',
+				id: fact.object,
+				payload: { connection: connection.id, object: fact.object }
+			},
+			tx
+		);
 }
 
 /** Keeps facts about a payment that is not known yet, until it is. */

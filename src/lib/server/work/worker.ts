@@ -13,6 +13,7 @@ import { movePayments } from '../history/moves';
 import { close, nextDue, packMonths } from '../db';
 import { log } from '../log';
 import { checkFees } from '../fees/run';
+import { deliverHooks, endHooks } from '../hooks/deliver';
 import { dropPacks } from '../bill/packs';
 import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
@@ -124,6 +125,7 @@ const lanes = {
 	}),
 	told: new Lane('what is told of events', tellEvents),
 	messages: new Lane('messages', deliver, true),
+	hooks: new Lane('outgoing hooks', deliverHooks, true),
 	moves: new Lane('payments on their way to a till or an account', movePayments),
 	prices: new Lane('prices', () => repriceDue(isMerging)),
 	fees: new Lane('fee check', () => checkFees(isMerging)),
@@ -146,7 +148,7 @@ export function startWorker(): void {
 /** Ends all work in its turn, and the database after it. */
 export async function stopWorker(): Promise<void> {
 	await Promise.race([
-		Promise.all(Object.values(lanes).map((lane) => lane.stop())).then(endWork),
+		Promise.all(Object.values(lanes).map((lane) => lane.stop())).then(() => Promise.all([endWork(), endHooks()])),
 		// a processor that hangs is not waited for: what is open is gone on with at the next start
 		new Promise((next) => setTimeout(next, 3_000))
 	]);

@@ -1,4 +1,5 @@
 import { feeStates, worthOfFees } from '$lib/server/fees/view';
+import { allEndpoints } from '$lib/server/hooks/endpoints';
 import { countArrivals } from '$lib/server/watch/lists';
 import type { IndexGroup } from '$lib/ui';
 import { worthOfWatch } from '$lib/server/worth';
@@ -7,7 +8,8 @@ import type { LayoutServerLoad } from './$types';
 export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 	depends('live:arrivals');
 	depends('live:fees');
-	const [counts, fees] = await Promise.all([countArrivals(), feeStates(locals.locale)]);
+	depends('live:hooks');
+	const [counts, fees, endpoints] = await Promise.all([countArrivals(), feeStates(locals.locale), allEndpoints()]);
 	const of = (...states: string[]) => states.reduce((sum, state) => sum + (counts.get(state) ?? 0), 0);
 	const stuck = of('stuck');
 	const index: IndexGroup[] = [
@@ -16,6 +18,7 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 			items: [
 				{ name: 'Fees over time', href: '/watch/fees', state: 'per 100, and why it changes' },
 				{ name: 'Fee check', href: '/watch/discrepancies', state: fees.says, bad: fees.open > 0 },
+				{ name: 'Cheapest routing', href: '/watch/routing', state: 'what each move would save' },
 				{ name: 'Use of methods', href: '/watch/methods', state: 'share, cost, work by hand' }
 			]
 		},
@@ -28,10 +31,23 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 			]
 		},
 		{
+			name: 'Your programs',
+			items: [
+				{
+					name: 'Endpoints',
+					href: '/watch/endpoints',
+					state: endpoints.length
+						? `${endpoints.length} ${endpoints.length === 1 ? 'is' : 'are'} told of events`
+						: 'none is told of events',
+					bad: endpoints.some((one) => one.failingSince !== null || one.state === 'off')
+				}
+			]
+		},
+		{
 			name: 'Changes',
 			items: [{ name: 'Audit trail', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }]
 		}
 	];
-	const isOfFees = /\/watch\/(fees|discrepancies|methods)/.test(route.id ?? '');
+	const isOfFees = /\/watch\/(fees|discrepancies|routing|methods)/.test(route.id ?? '');
 	return { index, worth: await (isOfFees ? worthOfFees : worthOfWatch)(locals.locale) };
 };

@@ -5,3 +5,4 @@ export * from './rates';
 export * from './tills';
 export * from './billing';
 export * from './fees';
+export * from './hooks';

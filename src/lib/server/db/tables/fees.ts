@@ -70,3 +70,34 @@ export const discrepancyNotes = table(
 	true
 );
 export type DiscrepancyNoteRow = RowOf<typeof discrepancyNotes>;
+
+/** A route that cheapest routing may not propose. */
+export const refusedMoves = table(
+	'refused_moves',
+	{ tillId: text, method: text, currency: text, connectionId: text, byUser: text, at: whole },
+	['tillId', 'method', 'currency', 'connectionId']
+);
+
+/** A route that a draft was made of, and what that promised to save. */
+export const promisedMoves = table(
+	'promised_moves',
+	{
+		id: whole,
+		tillId: text,
+		method: text,
+		currency: text,
+		fromId: text,
+		toId: text,
+		/** the payments it was worked out on */
+		firstDay: text,
+		lastDay: text,
+		/** minor units of the home currency, by itself, over those payments */
+		saves: whole,
+		payments: whole,
+		byUser: text,
+		at: whole
+	},
+	['id'],
+	true
+);
+export type PromisedMoveRow = RowOf<typeof promisedMoves>;

@@ -7,3 +7,4 @@ export * from './arrivals';
 export * from './billing';
 export * from './messages';
 export * from './fees';
+export * from './hooks';

@@ -1,0 +1,2 @@
+export * from './delivery';
+export * from './events';

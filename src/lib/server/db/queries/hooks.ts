@@ -1,0 +1,88 @@
+import { events, hookDeliveries, type EventRow, type HookDeliveryRow, type HookEndpointRow } from '../tables';
+import { Op } from 'sequelize';
+import { PAGE } from './paymentList';
+import { select } from './select';
+import type { Tx } from '../open';
+
+/** A delivery that is due, with its event and its endpoint. */
+export interface DueDelivery {
+	readonly id: number;
+	readonly endpointId: number;
+	readonly tries: number;
+	readonly eventId: number;
+	readonly kind: string;
+	readonly objectKind: string;
+	readonly objectId: string;
+	readonly at: number;
+	readonly payload: string;
+}
+
+/**
+ * Deliveries that are due at endpoints that are on, some of each: what waits at one holds up no other.
+ * @param busy endpoints that are at work already
+ */
+export const dueDeliveries = (now: number, each: number, busy: readonly number[]): Promise<DueDelivery[]> =>
+	select(
+		`SELECT d.id, d.endpoint_id AS endpointId, d.tries, d.event_id AS eventId, e.kind, e.object_kind AS objectKind,
+			e.object_id AS objectId, e.at, e.payload
+		 FROM hook_endpoints p JOIN hook_deliveries d ON d.id IN (
+			SELECT id FROM hook_deliveries WHERE endpoint_id = p.id AND state = 'waiting' AND next_at <= ? ORDER BY next_at, id LIMIT ?)
+		 JOIN events e ON e.id = d.event_id
+		 WHERE p.state = 'on'${busy.length ? ` AND p.id NOT IN (${busy.map(() => '?').join(', ')})` : ''}
+		 ORDER BY d.endpoint_id, d.id`,
+		[now, each, ...busy]
+	);
+
+/** Plans the delivery of events to an endpoint, each once. */
+export async function planDeliveries(
+	endpoint: Pick<HookEndpointRow, 'id'>,
+	events: readonly { readonly id: number; readonly kind: string }[],
+	tx: Tx
+): Promise<void> {
+	for (let at = 0; at < events.length; at += 100)
+		await hookDeliveries.insertNew(
+			events.slice(at, at + 100).map((event) => ({ endpointId: endpoint.id, eventId: event.id, kind: event.kind })),
+			['endpointId', 'eventId'],
+			tx
+		);
+}
+
+/** The log of an endpoint, the newest first, a page at a time. */
+export async function pageOfDeliveries(filter: {
+	endpointId: number;
+	state?: string;
+	before?: number;
+}): Promise<{ rows: HookDeliveryRow[]; more: boolean }> {
+	const rows = (await hookDeliveries.model.findAll({
+		where: {
+			endpointId: filter.endpointId,
+			...(filter.state ? { state: filter.state } : {}),
+			...(filter.before ? { id: { [Op.lt]: filter.before } } : {})
+		},
+		order: [['id', 'DESC']],
+		limit: PAGE + 1,
+		raw: true
+	})) as unknown as HookDeliveryRow[];
+	return { rows: rows.slice(0, PAGE), more: rows.length > PAGE };
+}
+
+/** How many deliveries of each endpoint wait, were given up, and were delivered lately. */
+export const deliveryCounts = (): Promise<
+	{ endpointId: number; waiting: number; failed: number; oldest: number | null }[]
+> =>
+	select(
+		`SELECT p.id AS endpointId,
+			(SELECT COUNT(*) FROM hook_deliveries d WHERE d.endpoint_id = p.id AND d.state = 'waiting') AS waiting,
+			(SELECT COUNT(*) FROM hook_deliveries d WHERE d.endpoint_id = p.id AND d.state = 'given up') AS failed,
+			(SELECT MIN(e.at) FROM hook_deliveries d JOIN events e ON e.id = d.event_id WHERE d.endpoint_id = p.id AND d.state = 'waiting') AS oldest
+		 FROM hook_endpoints p WHERE p.state <> 'removed'`,
+		[]
+	);
+
+/** Events of a span of time, both ends included, in their order. */
+export const eventsWithin = async (from: number, to: number): Promise<EventRow[]> =>
+	(await events.model.findAll({
+		where: { at: { [Op.gte]: from, [Op.lte]: to } },
+		order: [['id', 'ASC']],
+		raw: true
+	})) as unknown as EventRow[];
