@@ -1,6 +1,9 @@
 import { STANDINS } from '../standins/main.ts';
 import { openWorld } from '../tests/world/index.ts';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { prepareDemo } from './prepare.ts';
+import { passWeeks } from './watch.ts';
 
 // Prepares the made-up business in the running demo: `node --import tsx demo/main.ts`, with the addresses in the environment.
 const address = process.env.ORIGIN ?? 'http://127.0.0.1:5230';
@@ -9,9 +12,11 @@ const world = openWorld(
 	process.env.JUSTPURSE_DATA!,
 	Object.fromEntries(Object.keys(STANDINS).map((name) => [name, process.env[`${name.toUpperCase()}_URL`]!]))
 );
-await prepareDemo(
-	world,
-	process.env.DEMO_REMEMBERED ?? '',
-	(line) => console.log(`  … ${line}`),
-	process.env.DEMO_SETTLEMENTS ?? ''
-);
+const says = (line: string) => console.log(`  … ${line}`);
+if (process.argv.includes('--weeks'))
+	await passWeeks(
+		world,
+		async () => Date.now() + Number(readFileSync(join(world.app.folder, 'demo-clock'), 'utf8')),
+		says
+	);
+else await prepareDemo(world, process.env.DEMO_REMEMBERED ?? '', says, process.env.DEMO_SETTLEMENTS ?? '');

@@ -90,32 +90,35 @@ const hosts = {
 const named = Object.entries(hosts)
 	.map(([host, to]) => `${host}=${to}`)
 	.join(',');
-launch('stand-ins', ['--import', 'tsx', 'standins/main.ts'], {
-	STANDINS_FOLDER: join(folder, 'standins'),
-	STANDINS_PARTNER: address,
-	STANDINS_HOSTS: named,
-	...Object.fromEntries(STANDINS.map((one) => [`${one.env}_PORT`, one.port]))
-});
-launch('application', ['server.mjs'], {
-	HOST: '127.0.0.1',
-	PORT: port,
-	ORIGIN: address,
-	JUSTPURSE_DATA: join(folder, 'purse'),
-	JUSTPURSE_ADMIN_MAIL: signIn.mail,
-	JUSTPURSE_ADMIN_NAME: signIn.name,
-	JUSTPURSE_ADMIN_PASSWORD: signIn.password,
-	JUSTPURSE_HOSTS: named,
-	...(begins ? { JUSTPURSE_DEMO_BEGINS: String(begins) } : {}),
-	// a demo's clock can be moved, together with those of the stand-ins
-	JUSTPURSE_DEMO_CLOCKS: STANDINS.filter((one) => one.password)
-		.map((one) => `${one.address}/control/clock`)
-		.join(' '),
-	...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
-});
-await Promise.all([ready(`${address}/empty`), ...STANDINS.map((one) => ready(`${one.address}/ready`))]);
-// the business as it is after eighteen months: connected, with its six tills; once
-if (!existsSync(prepared) && !isBare) {
-	console.log('Preparing the made-up business …');
+async function launchAll() {
+	launch('stand-ins', ['--import', 'tsx', 'standins/main.ts'], {
+		STANDINS_FOLDER: join(folder, 'standins'),
+		STANDINS_PARTNER: address,
+		STANDINS_HOSTS: named,
+		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_PORT`, one.port]))
+	});
+	launch('application', ['server.mjs'], {
+		HOST: '127.0.0.1',
+		PORT: port,
+		ORIGIN: address,
+		JUSTPURSE_DATA: join(folder, 'purse'),
+		JUSTPURSE_ADMIN_MAIL: signIn.mail,
+		JUSTPURSE_ADMIN_NAME: signIn.name,
+		JUSTPURSE_ADMIN_PASSWORD: signIn.password,
+		JUSTPURSE_HOSTS: named,
+		// a demo's own programs may stand on this machine
+		JUSTPURSE_PRIVATE_HOSTS: '127.0.0.1',
+		...(begins ? { JUSTPURSE_DEMO_BEGINS: String(begins) } : {}),
+		// a demo's clock can be moved, together with those of the stand-ins
+		JUSTPURSE_DEMO_CLOCKS: STANDINS.filter((one) => one.password)
+			.map((one) => `${one.address}/control/clock`)
+			.join(' '),
+		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
+	});
+	await Promise.all([ready(`${address}/empty`), ...STANDINS.map((one) => ready(`${one.address}/ready`))]);
+}
+/** Runs a part of the preparation; what is there stays as it is where it fails. */
+async function prepare(...more) {
 	const env = {
 		ORIGIN: address,
 		JUSTPURSE_DATA: join(folder, 'purse'),
@@ -124,13 +127,37 @@ if (!existsSync(prepared) && !isBare) {
 		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
 	};
 	const code = await new Promise((done) => {
-		const child = start('demo', ['--import', 'tsx', 'demo/main.ts'], env, (line) => console.log(line));
+		const child = start('demo', ['--import', 'tsx', 'demo/main.ts', ...more], env, (line) => console.log(line));
 		child.once('exit', done);
 	});
 	if (code !== 0) {
 		console.error('The business could not be prepared; what is there stays as it is.');
 		stop(1);
-	} else writeFileSync(prepared, new Date().toISOString());
+	}
+	return code === 0;
+}
+/** Ends the application and the stand-ins, sets their clocks so many days back, and starts them again. */
+async function startInThePast(days) {
+	stopping = true;
+	for (const child of children) child.kill('SIGTERM');
+	await Promise.all(children.map((child) => child.exitCode ?? new Promise((done) => child.once('exit', done))));
+	children.length = 0;
+	const shift = String(pastMoment(days) - Date.now());
+	writeFileSync(join(folder, 'purse', 'demo-clock'), shift);
+	writeFileSync(join(folder, 'standins', 'clock'), shift);
+	begins = 0;
+	stopping = false;
+	await launchAll();
+}
+await launchAll();
+// the business as it is after eighteen months: connected, with its six tills; once
+if (!existsSync(prepared) && !isBare) {
+	console.log('Preparing the made-up business …');
+	if ((await prepare()) && !stopping) {
+		// the notifications of the last five weeks, sent by the stand-ins as the clock passes each hour
+		await startInThePast(35);
+		if (await prepare('--weeks')) writeFileSync(prepared, new Date().toISOString());
+	}
 }
 console.log(`
   Just Purse     ${address}

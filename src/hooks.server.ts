@@ -32,7 +32,7 @@ export const init: ServerInit = async () => {
 };
 
 /** What anyone may ask for: signing in, payers' pages, and where processors call. Everything else needs a session. */
-const OPEN = /^\/(sign-in|pay|paid|invoice|owed|link|inset|hooks|api|docs|empty)(\/|$)/;
+const OPEN = /^\/(sign-in|pay|paid|invoice|owed|link|inset|hooks|api|docs|empty|health|metrics)(\/|$)/;
 
 /** Pages that payers see. */
 const PAYERS_PAGE = /^\/(pay|paid|invoice|owed|link)(\/|$)/;

@@ -564,6 +564,28 @@ export class Engine {
 		this.wake(0);
 	}
 
+	/** Tells of what was taken between two moments and is remembered from elsewhere: its time came as the clock passed it. */
+	tellPassed(from: number, to: number): void {
+		for (const payment of this.state.all('payments')) {
+			const at = payment.takenAt === undefined ? NaN : Date.parse(payment.takenAt);
+			if (payment.mode === 'live' && payment.ours === '' && at > from && at <= to)
+				this.tell(payment.account, 'live', 'taken', { payment });
+		}
+	}
+
+	/** How many deliveries are on their way or due now. */
+	waiting(): number {
+		const now = timeNow();
+		return this.state.all('deliveries').filter((one) => !one.done && one.next !== undefined && one.next <= now).length;
+	}
+
+	/** Gives up all that was not delivered yet: it is never told. */
+	forget(): number {
+		const open = this.state.all('deliveries').filter((one) => !one.done);
+		for (const one of open) this.state.put('deliveries', one.id, { ...one, next: undefined, done: true });
+		return open.length;
+	}
+
 	/** Sends one again at once, whatever became of it. */
 	again(id: string): void {
 		const delivery = this.state.get('deliveries', id);

@@ -40,6 +40,7 @@ export function control(engine: Engine): Hono {
 	app.get('/faults', (c) => c.json(engine.faults));
 	app.get('/payments', (c) => c.json(state.all('payments')));
 	app.get('/deliveries', (c) => c.json(engine.deliveries()));
+	app.get('/waiting', (c) => c.json({ waiting: engine.waiting() }));
 	app.get('/listeners', (c) => c.json(state.all('listeners')));
 	app.get('/grants', (c) => c.json(state.all('grants')));
 	app.get('/accounts', (c) => c.json(state.all('accounts')));
@@ -61,11 +62,14 @@ export function control(engine: Engine): Hono {
 	});
 	app.post('/clock', async (c) => {
 		const { shift } = await c.req.json<{ shift: number }>();
+		const before = timeNow();
 		setShift(shift);
+		engine.tellPassed(before, timeNow());
 		engine.night();
 		engine.wake(0);
 		return c.json({ now: new Date(timeNow()).toISOString() });
 	});
+	app.post('/forget', (c) => c.json({ forgotten: engine.forget() }));
 	app.post('/remember', async (c) => {
 		const { account, payments } = await c.req.json<{ account: string; payments: Payment[] }>();
 		return c.json({ remembered: engine.remember(engine.account(account), payments) });

@@ -1,5 +1,11 @@
+import { formatMoment, inZone } from '../core/calendar';
 import { counted } from '../core/counted';
-import { formatAmount } from '../core/money';
+import { findRate, formatAmount, round, unrounded } from '../core/money';
+import { snapshot } from './accept/snapshot';
+import { theBusiness } from './connect/business';
+import { allEndpoints } from './hooks/endpoints';
+import { timeNow } from './signals/clock';
+import { awaitedPayments } from './watch/awaited';
 import { feeStates } from './fees/view';
 import { lineUpsOf, sayDifferences } from './accept/lineups';
 import { allTills } from './accept/tills';
@@ -36,6 +42,8 @@ export interface Need {
 	readonly href: string;
 	readonly act: string;
 	readonly urgent: boolean;
+	/** what is at stake, where that is known */
+	readonly sum?: { readonly minor: number; readonly currency: string };
 }
 
 const KEY_DAYS = 365;
@@ -267,7 +275,8 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				href:
 					sum.kind === 'nothing offered' ? await askWhoMetNothing(href, till.id, sum.currency, now - 7 * DAY) : href,
 				act: sum.kind === 'nothing offered' ? 'See the least change' : `Open ${till.name}`,
-				urgent: sum.kind === 'nothing offered'
+				urgent: sum.kind === 'nothing offered',
+				sum: { minor: sum.minor, currency: sum.currency }
 			});
 	}
 	for (const one of (await feeStates(locale)).largest)
@@ -276,11 +285,77 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			says: `Charged otherwise than agreed. ${one.says}.`,
 			figure: `${one.sum}, ${counted(one.count, 'payment', locale)} since ${one.since}`,
 			href: `/watch/discrepancies/${one.id}`,
-			act: one.minor > 0 ? 'See the letter to the processor' : 'See the payments',
+			act: one.minor > 0 ? 'See the letter' : 'See the payments',
+			urgent: false,
+			sum: { minor: Math.abs(one.minor), currency: one.currency }
+		});
+	list.push(...(await billNeeds(locale)), ...(await watchNeeds(locale, now)));
+	return inOrder(list);
+}
+
+/** The urgent first, then by what is at stake, in the home currency; what has no sum comes after what has one. */
+async function inOrder(list: readonly Need[]): Promise<Need[]> {
+	const { business, states } = await snapshot();
+	const day = inZone(new Date(timeNow()), business.timeZone).day;
+	const worth = new Map(
+		list.map((one) => {
+			if (!one.sum) return [one.id, 0];
+			const { minor, currency } = one.sum;
+			if (currency === business.homeCurrency) return [one.id, minor];
+			const rate = findRate(states.rates, currency, business.homeCurrency, day);
+			return [one.id, rate ? Number(round(unrounded(minor, rate), 'half-even')) : 0];
+		})
+	);
+	return [...list].sort((a, b) => Number(b.urgent) - Number(a.urgent) || worth.get(b.id)! - worth.get(a.id)!);
+}
+
+/** What hooks lack: connections that fell silent, gaps, answers that do not come, endpoints that nothing reaches. */
+async function watchNeeds(locale: string, now: number): Promise<Need[]> {
+	const { timeZone } = await theBusiness();
+	const when = (at: number) => formatMoment(at, locale, timeZone);
+	const [silences, awaited, endpoints, rows] = await Promise.all([
+		db.silences.find({ askedAt: null, isDismissed: 0 }, { order: [['fromAt', 'DESC']], limit: TOLD }),
+		awaitedPayments(now),
+		allEndpoints(),
+		allConnections()
+	]);
+	const nameOf = new Map(rows.map((row) => [row.id, row.name]));
+	const list: Need[] = silences
+		.filter((one) => nameOf.has(one.connectionId))
+		.map((one) => ({
+			id: `silence ${one.id}`,
+			says:
+				one.toAt === null
+					? `${nameOf.get(one.connectionId)} has told nothing since ${when(one.fromAt)}, though about ${Math.round(one.expected)} payments should have been told of.`
+					: `${nameOf.get(one.connectionId)} told nothing from ${when(one.fromAt)} to ${when(one.toAt)}. What it missed is not asked for yet.`,
+			figure: `${Math.max(1, Math.round(((one.toAt ?? now) - one.fromAt) / 3_600_000))} h`,
+			href: '/watch/pulse',
+			act: 'Fill the gap',
+			urgent: one.toAt === null
+		}));
+	if (awaited.length)
+		list.push({
+			id: 'awaited answers',
+			says: `${awaited.length === 1 ? 'A payment waits' : `${awaited.length} payments wait`} longer than 99 of a hundred for the word of the processor.`,
+			figure: counted(awaited.length, 'payment', locale),
+			href: '/watch/pulse',
+			act: 'Ask after them',
 			urgent: false
 		});
-	list.push(...(await billNeeds(locale)));
-	return list.sort((a, b) => Number(b.urgent) - Number(a.urgent));
+	for (const one of endpoints)
+		if (one.failingSince !== null || one.state === 'off')
+			list.push({
+				id: `endpoint ${one.id}`,
+				says:
+					one.state === 'on'
+						? `Nothing reaches ${one.description || one.address} since ${when(one.failingSince!)}. It is tried for three days, then paused.`
+						: `${one.description || one.address} is ${one.state === 'off' ? 'switched off' : 'paused'}: ${one.says}`,
+				figure: '1 endpoint',
+				href: `/watch/endpoints/${one.id}`,
+				act: 'See its log',
+				urgent: one.state !== 'on'
+			});
+	return list;
 }
 
 /** Money that came twice, whose outcome is not known, or about which two things were told. */
@@ -305,7 +380,8 @@ async function moneyNeeds(locale: string): Promise<Need[]> {
 			figure: sum(one.over, one.currency),
 			href: `/takings/payments/${one.paymentId}`,
 			act: `Refund ${sum(one.over, one.currency)}`,
-			urgent: true
+			urgent: true,
+			sum: { minor: one.over, currency: one.currency }
 		})),
 		...actions.map((one) => ({
 			id: `unknown ${one.key}`,
@@ -384,7 +460,8 @@ async function billNeeds(locale: string): Promise<Need[]> {
 			figure: formatAmount({ minor: one.minor - one.credit, currency: one.currency }, locale),
 			href: '/takings/unplaced',
 			act: 'Place it',
-			urgent: false
+			urgent: false,
+			sum: { minor: one.minor - one.credit, currency: one.currency }
 		});
 	for (const currency of [...new Set(ages.filter((one) => one.age > 0).map((one) => one.currency))]) {
 		const late = ages.filter((one) => one.currency === currency && one.age > 0);
@@ -395,7 +472,8 @@ async function billNeeds(locale: string): Promise<Need[]> {
 			figure: formatAmount({ minor: late.reduce((all, one) => all + one.open, 0), currency }, locale),
 			href: '/bill?show=overdue',
 			act: 'See what is overdue',
-			urgent: false
+			urgent: false,
+			sum: { minor: late.reduce((all, one) => all + one.open, 0), currency }
 		});
 	}
 	return list;

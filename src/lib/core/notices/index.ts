@@ -1,4 +1,6 @@
+export * from './alerts';
 export * from './bytes';
 export * from './needed';
 export * from './retries';
 export * from './signatures';
+export * from './silence';

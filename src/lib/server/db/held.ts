@@ -199,3 +199,20 @@ export const MessageSettings = z.object({
 	textFrom: line(20)
 });
 export type MessageSettings = z.infer<typeof MessageSettings>;
+
+/** Who is told of what, and when not. */
+export const WatchRules = z.object({
+	/** mail addresses that are told at once of what is urgent */
+	urgentTo: z.array(z.email()).max(20).default([]),
+	/** a daily or weekly summary */
+	digest: z.enum(['never', 'daily', 'weekly']).default('never'),
+	digestTo: z.array(z.email()).max(20).default([]),
+	/** hour of the day, in the business's time zone */
+	digestHour: z.number().int().min(0).max(23).default(8),
+	/** no mail from this hour on, until the other; the same hour twice means never quiet */
+	quietFrom: z.number().int().min(0).max(23).default(21),
+	quietTo: z.number().int().min(0).max(23).default(7),
+	/** the day of the last digest */
+	digestSent: z.string().default('')
+});
+export type WatchRules = z.infer<typeof WatchRules>;

@@ -14,6 +14,7 @@ import { eleventh } from './migrations/0011-owed';
 import { twelfth } from './migrations/0012-fees';
 import { thirteenth } from './migrations/0013-routing';
 import { fourteenth } from './migrations/0014-hooks';
+import { fifteenth } from './migrations/0015-watch';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -35,7 +36,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0011-owed', up: async () => run(db, eleventh) },
 			{ name: '0012-fees', up: async () => run(db, twelfth) },
 			{ name: '0013-routing', up: async () => run(db, thirteenth) },
-			{ name: '0014-hooks', up: async () => run(db, fourteenth) }
+			{ name: '0014-hooks', up: async () => run(db, fourteenth) },
+			{ name: '0015-watch', up: async () => run(db, fifteenth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

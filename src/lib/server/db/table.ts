@@ -5,7 +5,7 @@ import { sequelize, type Tx } from './open';
 
 /** A column, told once: what the database keeps, and what the use cases see. */
 export interface Column<T> {
-	readonly keeps: 'text' | 'whole';
+	readonly keeps: 'text' | 'whole' | 'real';
 	/** what a text that holds JSON may hold */
 	readonly schema?: ZodType<unknown>;
 	/** what an empty text is read as */
@@ -26,6 +26,8 @@ export const freeText: Column<string> = { keeps: 'text', clean: maskCardNumbers 
 export const freeJson: Column<string> = { keeps: 'text', clean: maskInJson };
 /** a whole number: a count, minor units, milliseconds since 1970, or a flag */
 export const whole: Column<number> = { keeps: 'whole' };
+/** A probability or a rate: never a sum of money. */
+export const real: Column<number> = { keeps: 'real' };
 export const orNull = <T>(column: Column<T>): Column<T | null> => column;
 /** A text that holds JSON, and what it may hold. */
 export interface JsonColumn<T> extends Column<string> {
@@ -94,7 +96,7 @@ export function table<const C extends Columns>(
 	const attributes: ModelAttributes = {};
 	for (const [column, { keeps }] of Object.entries(columns))
 		attributes[column] = {
-			type: keeps === 'text' ? DataTypes.TEXT : DataTypes.INTEGER,
+			type: keeps === 'text' ? DataTypes.TEXT : keeps === 'real' ? DataTypes.REAL : DataTypes.INTEGER,
 			primaryKey: primary.includes(column),
 			autoIncrement: counted && primary.includes(column)
 		};

@@ -356,7 +356,15 @@ export const EVIDENCE_COLUMNS =
 export async function feeStates(locale: string): Promise<{
 	open: number;
 	says: string;
-	largest: readonly { id: number; says: string; sum: string; minor: number; count: number; since: string }[];
+	largest: readonly {
+		id: number;
+		says: string;
+		sum: string;
+		minor: number;
+		currency: string;
+		count: number;
+		since: string;
+	}[];
 }> {
 	const open = (await db.discrepancies.find({ state: ['open', 'sent', 'agreed'] })).sort(
 		(a, b) => Math.abs(remaining(b)) - Math.abs(remaining(a))
@@ -378,6 +386,7 @@ export async function feeStates(locale: string): Promise<{
 					says: `${names.get(row.connectionId) ?? ''}: ${sayCause(named(row), locale, schemeName, await marginOf(row))}`,
 					sum: formatAmount({ minor: remaining(row), currency: row.currency }, locale),
 					minor: remaining(row),
+					currency: row.currency,
 					count: row.count,
 					since: formatDay(row.firstDay, locale)
 				}))

@@ -24,7 +24,7 @@ function read(): void {
 		if (Number.isSafeInteger(kept)) shift = kept;
 		return;
 	}
-	// a demo may begin in the past, so that what it shows came about day by day; it never goes back afterwards
+	// a demo may begin in the past, so that what it shows came about day by day
 	const begins = Number(process.env.JUSTPURSE_DEMO_BEGINS ?? 0);
 	if (Number.isSafeInteger(begins) && begins > 0 && begins < Date.now()) {
 		shift = begins - Date.now();
@@ -57,8 +57,8 @@ export function moveClock(ms: number): number {
 	if (!isDemo()) throw new Error('Only the clock of a demo can be moved.');
 	if (!Number.isSafeInteger(ms) || ms < 0) throw new Error('A clock only moves forward.');
 	shift = clockShift() + ms;
-	// a past that is made up to within a day of now has come to its end
-	if (shift < 0 && shift > -86_400_000) shift = 0;
+	// a past that is made up to within an hour of now has come to its end
+	if (shift < 0 && shift > -3_600_000) shift = 0;
 	keep();
 	return shift;
 }

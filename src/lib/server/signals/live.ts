@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events';
 
 /** What open screens listen for: the part of the application in which something changed. */
-const TOPICS = ['takings', 'connections', 'tills', 'arrivals', 'bill', 'fees', 'hooks'] as const;
+const TOPICS = ['takings', 'connections', 'tills', 'arrivals', 'bill', 'fees', 'hooks', 'alerts'] as const;
 export type Topic = (typeof TOPICS)[number];
 
 const bus = new EventEmitter();

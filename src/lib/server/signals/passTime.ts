@@ -4,7 +4,7 @@ import { askOutside } from '../outside';
 import { demoClocks, moveClock, timeNow } from './clock';
 
 /** What the clock of a demo can be moved forward by. */
-export const STEPS = ['day', 'week', 'month'] as const;
+export const STEPS = ['hour', 'day', 'week', 'month'] as const;
 export type Step = (typeof STEPS)[number];
 
 /** The same day of the next month, or its last one. */
@@ -16,6 +16,7 @@ function nextMonth(day: string): string {
 
 /** The moment at which it is the same time of day, one step on, in a time zone. */
 export function momentAfter(from: number, step: Step, timeZone: string): number {
+	if (step === 'hour') return from + 3_600_000;
 	const { day, time } = inZone(new Date(from), timeZone);
 	const to = step === 'month' ? nextMonth(day) : addDays(day, step === 'week' ? 7 : 1);
 	const next = instantIn(`${to}T${time}`, timeZone);

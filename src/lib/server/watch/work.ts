@@ -171,7 +171,8 @@ async function keepArrival(
 			topic: read.topic,
 			tries: arrival.tries + 1,
 			paymentId: reports.length === 1 ? paymentId : null,
-			doneAt: timeNow(),
+			doneAt: arrival.doneAt ?? timeNow(),
+			happenedAt: happenedAt(reports),
 			says:
 				says.join('; ') ||
 				(read.notice === 'hello'
@@ -189,6 +190,12 @@ async function keepArrival(
 	);
 	return { changed };
 }
+
+/** When what a notification tells happened: the latest of it. */
+const happenedAt = (reports: readonly Report[]): number | null => {
+	const times = reports.flatMap((report) => report.facts.map((fact) => fact.at));
+	return times.length ? Math.max(...times) : null;
+};
 
 /** Tells open pages, and reads an account again that has changed there. */
 async function tellOf(connection: ConnectionRow, read: readonly Notification[], done: readonly Done[]): Promise<void> {

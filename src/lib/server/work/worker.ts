@@ -18,6 +18,8 @@ import { dropPacks } from '../bill/packs';
 import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
 import { repriceDue } from '../payments/reprice';
+import { lookForAlerts } from '../watch/alerts';
+import { lookForSilence } from '../watch/silence';
 import { lookAtDatabase } from '../watch/troubles';
 import { endWork, workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
 import { onWake } from '../signals/wake';
@@ -69,17 +71,35 @@ class Lane {
 	}
 
 	private done = 0;
+	private endedAt = performance.now();
+	/** Whether it is at work, and since when it came to its end last, in milliseconds. */
+	get state(): {
+		readonly name: string;
+		readonly isWorking: boolean;
+		readonly idleMs: number;
+		readonly failures: number;
+	} {
+		return {
+			name: this.name,
+			isWorking: this.running !== undefined,
+			idleMs: performance.now() - this.endedAt,
+			failures: this.failures
+		};
+	}
+	private failures = 0;
 	private async round(): Promise<void> {
 		this.again = false;
 		try {
 			this.done = (await this.run()) || 0;
 		} catch (error) {
 			this.done = 0;
+			this.failures++;
 			log.error(
 				{ lane: this.name, error: error instanceof Error ? error.stack : String(error) },
 				'the worker stumbled'
 			);
 		}
+		this.endedAt = performance.now();
 	}
 	private async planNext(): Promise<void> {
 		if (this.again) return this.plan(DELAY);
@@ -125,6 +145,8 @@ const lanes = {
 	}),
 	told: new Lane('what is told of events', tellEvents),
 	messages: new Lane('messages', deliver, true),
+	silence: new Lane('silence', lookForSilence),
+	alerts: new Lane('alerts', lookForAlerts),
 	hooks: new Lane('outgoing hooks', deliverHooks, true),
 	moves: new Lane('payments on their way to a till or an account', movePayments),
 	prices: new Lane('prices', () => repriceDue(isMerging)),
@@ -133,6 +155,9 @@ const lanes = {
 	round: new Lane('round', lookRound),
 	integrity: new Lane('looking through the database', lookAtDatabase)
 };
+
+/** Every lane of the worker: whether it is at work, and how long ago it came to its end. */
+export const laneStates = () => Object.values(lanes).map((lane) => lane.state);
 
 /** Starts the work that happens beside requests: a lane for each kind. */
 export function startWorker(): void {

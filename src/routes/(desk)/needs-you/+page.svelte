@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { formatMoment } from '$lib/core/calendar';
 	import { enhance } from '$app/forms';
-	import { Index, Sheet, Workings } from '$lib/ui';
-	const { data } = $props();
+	import { Index, Said, Sheet, WideTable, Workings } from '$lib/ui';
+	const { data, form } = $props();
 	const nextStep = $derived(data.steps.find((one) => !one.isDone));
 	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 </script>
@@ -47,6 +47,7 @@
 			</ol>
 		</section>
 	{/if}
+	<Said form={form as never} />
 	{#if data.needs.length}
 		<div class="needs mt-4">
 			<table>
@@ -63,7 +64,13 @@
 								</span>
 							</td>
 							<td class="n !py-3 font-semibold whitespace-nowrap">{need.figure}</td>
-							<td class="n !py-2"><a class="button" data-row href={need.href}>{need.act}</a></td>
+							<td class="n !py-2"
+								><a class="button" data-row href={need.href}>{need.act}</a>
+								<form method="post" action="?/later" use:enhance class="sub">
+									<input type="hidden" name="cause" value={need.id} /><input type="hidden" name="days" value="1" />
+									<button class="why" aria-label="Not before tomorrow: {need.says}">Not before tomorrow</button>
+								</form></td
+							>
 						</tr>
 					{/each}
 				</tbody>
@@ -71,6 +78,54 @@
 		</div>
 	{:else if !data.steps.length}
 		<p class="mt-5 text-[15px]">Nothing needs you. Money comes in, notifications arrive, fees are as promised.</p>
+	{/if}
+	{#if data.putOff.length}
+		<details class="mt-4">
+			<summary class="why inline-block">{data.putOff.length} put off</summary>
+			<ul class="mt-1 list-none p-0">
+				{#each data.putOff as one (one.cause)}<li class="flex flex-wrap gap-3 py-1">
+						<span class="quiet"
+							>{one.says} <span class="sub">not before {when(one.untilAt)}, by {one.untilBy}</span></span
+						>
+						<form method="post" action="?/again" use:enhance>
+							<input type="hidden" name="cause" value={one.cause} />
+							<button class="why" aria-label="Show again: {one.says}">Show again</button>
+						</form>
+					</li>{/each}
+			</ul>
+		</details>
+	{/if}
+	{#if data.way.length}
+		<h2>Money on its way</h2>
+		<WideTable label="Money on its way, by currency">
+			<table>
+				<thead
+					><tr
+						><th>Currency</th><th class="n">Owed on invoices</th><th class="n">Authorised</th><th class="n">Pending</th
+						><th class="n">Captured</th><th class="n">Settled, not paid out</th></tr
+					></thead
+				>
+				<tbody
+					>{#each data.way as one (one.currency)}<tr
+							><td>{one.currency}</td
+							>{#each [one.owed, one.authorised, one.pending, one.captured, one.settled] as sum, at (at)}<td
+									class="n whitespace-nowrap">{sum}</td
+								>{/each}</tr
+						>{/each}</tbody
+				>
+			</table>
+		</WideTable>
+	{/if}
+	{#if data.ahead.length}
+		<h2>By itself in the next seven days</h2>
+		<table>
+			<thead class="sr-only"><tr><th>What happens</th><th>Figure</th></tr></thead>
+			<tbody
+				>{#each data.ahead as one (one.says)}<tr
+						><td><a class="why" href={one.href}>{one.says}</a></td><td class="n whitespace-nowrap">{one.figure}</td></tr
+					>{/each}</tbody
+			>
+		</table>
 	{/if}
 	{#if data.demoNow !== undefined}
 		<form method="post" action="?/pass" use:enhance class="note mt-8 flex flex-wrap items-center gap-3">
@@ -88,9 +143,11 @@
 			{ title: 'Connections', sub: 'keys that are no longer valid, failing or paused ones, keys older than a year' },
 			{ title: 'Outcomes', sub: 'charges and refunds whose answer was lost' },
 			{ title: 'Money', sub: 'orders that were paid twice; what was told of a payment and does not fit' },
-			{ title: 'Notifications', sub: 'stuck ones; connections never heard' },
+			{ title: 'Notifications', sub: 'stuck ones, silence, answers that do not come; endpoints that nothing reaches' },
 			{ title: 'Tills', sub: 'drafts, unpublished line-ups, payers who met nothing this week' },
-			{ title: 'Fees', sub: 'the last 90 days: charged against the contract' }
+			{ title: 'Fees', sub: 'charged otherwise than agreed' },
+			{ title: 'The order', sub: 'what is urgent first, then by what is at stake in the home currency' },
+			{ title: 'What was settled', sub: 'and by whom', link: { href: '/watch/alerts', label: 'See the alerts' } }
 		]
 	}}
 />

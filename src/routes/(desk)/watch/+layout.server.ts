@@ -25,6 +25,7 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 		{
 			name: 'Notification hooks',
 			items: [
+				{ name: 'Pulse', href: '/watch/pulse', state: 'what is missing or late' },
 				{ name: 'Arrivals', href: '/watch', state: `${of('done', 'stored', 'retry', 'stuck')} arrived` },
 				{ name: 'Waiting', href: '/watch?state=retry', state: `${of('retry')} do not fit yet` },
 				{ name: 'Stuck', href: '/watch?state=stuck', state: stuck ? `${stuck} need you` : 'none' }
@@ -45,7 +46,10 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 		},
 		{
 			name: 'Changes',
-			items: [{ name: 'Audit trail', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }]
+			items: [
+				{ name: 'Alerts', href: '/watch/alerts', state: 'who is told, what was settled' },
+				{ name: 'Audit trail', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }
+			]
 		}
 	];
 	const isOfFees = /\/watch\/(fees|discrepancies|routing|methods)/.test(route.id ?? '');

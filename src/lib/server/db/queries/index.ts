@@ -6,3 +6,4 @@ export * from './tills';
 export * from './billing';
 export * from './fees';
 export * from './hooks';
+export * from './watch';

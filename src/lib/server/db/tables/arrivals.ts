@@ -18,7 +18,9 @@ export const arrivals = table(
 		topic: text,
 		says: freeText,
 		paymentId: orNull(whole),
-		doneAt: orNull(whole)
+		doneAt: orNull(whole),
+		/** when it happened at the processor, where it says so */
+		happenedAt: orNull(whole)
 	},
 	['id'],
 	true

@@ -8,3 +8,4 @@ export * from './billing';
 export * from './messages';
 export * from './fees';
 export * from './hooks';
+export * from './watch';

@@ -1,16 +1,14 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
-	import { Said, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
+	import { DayInput, Said, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
 	import JobProgress from '$lib/ui/JobProgress.svelte';
 	const { data, form } = $props();
 	const routing = $derived(data.routing);
 	const drafts = $derived(form && 'drafts' in form ? form.drafts : undefined);
 	/** an action keeps the question of the address */
 	const act = (name: string) => {
-		const query = new URLSearchParams(page.url.search);
-		for (const key of [...query.keys()]) if (key.startsWith('/')) query.delete(key);
-		const rest = query.toString();
+		const rest = page.url.search.replace(/^\?(\/\w+&?)?/, '');
 		return `?/${name}${rest ? `&${rest}` : ''}`;
 	};
 </script>
@@ -32,8 +30,10 @@
 			</p>
 		{/if}
 		<form method="get" class="mt-3 flex flex-wrap items-end gap-3">
-			<label><span class="legend">From</span><input type="date" name="from" value={data.period.from} /></label>
-			<label><span class="legend">to</span><input type="date" name="to" value={data.period.to} /></label>
+			<label
+				><span class="legend">From</span><DayInput name="from" value={data.period.from} locale={data.locale} /></label
+			>
+			<label><span class="legend">to</span><DayInput name="to" value={data.period.to} locale={data.locale} /></label>
 			<label
 				><span class="legend">Keep at most</span><select name="most" value={String(data.most ?? '')}
 					><option value="">any number of connections</option>{#each routing.connections as _, at (at)}<option

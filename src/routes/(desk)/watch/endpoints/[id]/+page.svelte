@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { formatMoment } from '$lib/core/calendar';
-	import { Said, Sheet, WideTable, Workings } from '$lib/ui';
+	import { DayInput, Said, Sheet, WideTable, Workings } from '$lib/ui';
 	import EndpointFields from '../EndpointFields.svelte';
 	const { data, form } = $props();
 	const when = (ms: number | null) =>
@@ -126,8 +126,8 @@
 
 	<h2>Send a span again</h2>
 	<form method="post" action="?/again" class="flex flex-wrap items-end gap-3" use:enhance>
-		<label><span class="legend">From</span><input type="date" name="from" required /></label>
-		<label><span class="legend">to</span><input type="date" name="to" required /></label>
+		<label><span class="legend">From</span><DayInput name="from" value="" locale={data.locale} /></label>
+		<label><span class="legend">to</span><DayInput name="to" value="" locale={data.locale} /></label>
 		<label
 			><span class="legend">Which</span><select name="what"
 				><option value="failed">those given up</option><option value="all">all that it wants to hear</option></select

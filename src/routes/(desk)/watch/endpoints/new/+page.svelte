@@ -7,7 +7,9 @@
 	const errors = $derived<Record<string, string>>(
 		form && 'errors' in form ? (form.errors as Record<string, string>) : {}
 	);
-	const typed = $derived(form && 'typed' in form ? form.typed : { address: '', description: '', kinds: [] });
+	const typed = $derived(
+		(form && 'typed' in form && form.typed) || { address: '', description: '', kinds: [] as string[] }
+	);
 </script>
 
 <Sheet title="Add an endpoint" about="A program of yours that is told of what happens">

@@ -1,0 +1,53 @@
+import { NAMES } from '../tests/world/connections.ts';
+import { Desk } from '../tests/world/desk.ts';
+import { until, type World } from '../tests/world/index.ts';
+
+const HOUR = 3_600_000;
+/** So many days of notifications are sent once more, hour by hour, as the clock passes them. */
+export const DAYS = 35;
+/** Brackwater tells nothing for so many hours, six days before today. */
+const SILENT = { days: 6, fromHour: 11, hours: 9 } as const;
+
+/**
+ * Lets the clock go through the last five weeks, hour by hour. The processors tell what they took as its time comes, by
+ * notifications of their own; Brackwater's stay out for nine hours of one day.
+ */
+export async function passWeeks(world: World, now: () => Promise<number>, says: (line: string) => void): Promise<void> {
+	const desk = new Desk(world);
+	await desk.setUp();
+	const quiet = async () => {
+		for (const name of NAMES)
+			await until(
+				`${name} has told what it took`,
+				async () => (await world.at<{ waiting: number }>(name, 'waiting')).waiting === 0,
+				20_000
+			);
+	};
+	const dayOf = (at: number) => new Intl.DateTimeFormat('sv-SE', { timeZone: 'Europe/Brussels' }).format(at);
+	const hourOf = (at: number) =>
+		Number(
+			new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Brussels', hour: '2-digit', hour12: false }).format(at)
+		);
+	const day = dayOf(Date.now() - SILENT.days * 24 * HOUR);
+	let isSilent = false;
+	let told = 0;
+	const steps = DAYS * 24;
+	for (let step = 0; Date.now() - (await now()) > 0.5 * HOUR && step < steps + 2; step++) {
+		const at = await now();
+		const is = dayOf(at) === day && hourOf(at) >= SILENT.fromHour && hourOf(at) < SILENT.fromHour + SILENT.hours;
+		if (is !== isSilent) {
+			// what it would have told in these hours it never tells
+			if (!is) await world.at('brackwater', 'forget', {});
+			await world.at('brackwater', 'faults', { silent: is });
+			isSilent = is;
+		}
+		const passed = await desk.act('/needs-you?/pass', { step: 'hour' });
+		if (passed.type === 'error' || passed.type === 'failure') throw new Error(JSON.stringify(passed));
+		if (!isSilent) await quiet();
+		const share = Math.floor(((step + 1) / steps) * 5);
+		if (share > told) {
+			told = share;
+			says(`notifications of the last five weeks: ${share * 20} %`);
+		}
+	}
+}
