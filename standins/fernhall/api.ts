@@ -19,7 +19,7 @@ export const TOPICS: Partial<Record<Happening, string>> = {
 	taken: 'payment.taken',
 	refused: 'payment.declined',
 	refunded: 'refund.made',
-	disputed: 'dispute.opened',
+	disputed: 'dispute.changed',
 	settled: 'money.settled',
 	'paid out': 'payout.sent',
 	hello: 'listener.hello',
@@ -63,7 +63,16 @@ export const written = (one: Payment) => ({
 		feeReturned: sumOf(feeBack, one.charged?.currency ?? 'EUR').thousandths
 	})),
 	...(one.disputed
-		? { disputed: { at: one.disputed.at, thousandths: sumOf(one.disputed.minor, one.currency).thousandths } }
+		? {
+				disputed: {
+					at: one.disputed.at,
+					thousandths: sumOf(one.disputed.minor, one.currency).thousandths,
+					because: one.disputed.reason,
+					answerBy: one.disputed.answerBy,
+					answeredAt: one.disputed.answered?.at,
+					ended: one.disputed.outcome && { at: one.disputed.endedAt, won: one.disputed.outcome === 'won' }
+				}
+			}
 		: {}),
 	...(one.settledAt ? { settledAt: one.settledAt } : {}),
 	...(one.payout ? { payout: one.payout, paidOutAt: one.paidOutAt } : {})
@@ -291,6 +300,26 @@ export function api(engine: Engine, hosts: Readonly<Record<string, string>> = {}
 	app.get('/payments/:id', (c) => {
 		const payment = found(c);
 		return payment ? c.json(written(payment)) : fault(c, 404, 'payment', 'No such payment.');
+	});
+	app.post('/payments/:id/dispute', async (c) => {
+		const asked = await readJson<{ text: string; files: { name: string; content: string }[] }>(c);
+		return act(c, `dispute ${c.req.param('id')} ${JSON.stringify(asked)}`, () => {
+			const payment = found(c);
+			if (!payment) return refuse('payment', 'No such payment.');
+			if (!asked?.text?.trim()) return refuse('text', 'Say why the payer is wrong.');
+			const files = asked.files ?? [];
+			const sizes = files.map((one) => Buffer.from(one.content ?? '', 'base64').length);
+			if (files.length > 5 || sizes.some((size) => !size || size > 2_000_000))
+				return refuse('files', 'At most five files of at most 2 MB, none of them empty.');
+			const trouble = engine.answerDispute(
+				payment.id,
+				asked.text,
+				files.map((one) => one.name)
+			);
+			return trouble
+				? refuse('dispute', trouble)
+				: { status: 200, body: written(engine.state.get('payments', payment.id)!) };
+		});
 	});
 	app.post('/payments/:id/refunds', async (c) => {
 		const { thousandths = 0 } = (await readJson<{ thousandths: number }>(c)) ?? {};

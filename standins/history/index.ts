@@ -246,6 +246,8 @@ const DAY = 86_400_000;
 export interface HistoryOptions {
 	/** the last day, `YYYY-MM-DD` */
 	readonly until: string;
+	/** nothing was taken after it, in milliseconds since 1970 */
+	readonly now?: number;
 	readonly payments: number;
 	readonly months?: number;
 	readonly seed?: number;
@@ -261,7 +263,7 @@ export type Remembered = Pick<
 export const history = (options: HistoryOptions): Map<string, string> => historyOf(options).files;
 
 /** As `history`, with what the houses themselves remember: the payments of the last sixty days, by house. */
-export function historyOf({ until, payments, months = 18, seed = 20_417 }: HistoryOptions): {
+export function historyOf({ until, payments, now = Infinity, months = 18, seed = 20_417 }: HistoryOptions): {
 	files: Map<string, string>;
 	remembered: Map<string, Remembered[]>;
 	billed: Billed[];
@@ -335,6 +337,7 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 		const moments: number[] = [];
 		for (; owed > 1 - 1e-6; owed--) moments.push(at - 5 * 3_600_000 + whole(0, 14 * 3600) * 1000);
 		for (const moment of moments.sort((a, b) => a - b)) {
+			if (moment > now) break;
 			const source = pick(SOURCES.map((one, i) => [one, weights[i]!] as const));
 			const daysAgo = (end - at) / DAY + 1;
 			const atWebShop = source.name === 'Web shop';
@@ -375,7 +378,7 @@ export function historyOf({ until, payments, months = 18, seed = 20_417 }: Histo
 				captured += aside.pick(TRANSFER_DAYS) * DAY + aside.whole(0, 6 * 3600) * 1000;
 				// banks rest at the end of the week
 				while ([0, 6].includes(new Date(captured).getUTCDay())) captured += DAY;
-				if (captured > end) captured = moment;
+				if (captured > Math.min(end, now)) captured = moment;
 			}
 			const takenAt = new Date(captured).toISOString();
 			const payment = {

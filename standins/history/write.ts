@@ -5,12 +5,13 @@ import { historyOf } from './index.ts';
 
 /**
  * Writes the houses' settlement files into one folder, and into another what the houses remember of it, with the business's
- * own books of what it received by its offline methods. It ends yesterday.
+ * own books of what it received by its offline methods, until yesterday. The houses' files tell what was taken until now.
  */
 export function writeHistory(folder: string, payments: number, memory: string): void {
 	mkdirSync(folder, { recursive: true });
-	const until = new Date(Date.now() - 86_400_000).toISOString().slice(0, 10);
-	const { files, remembered, billed } = historyOf({ until, payments });
+	const dayOf = (at: number) => new Date(at).toISOString().slice(0, 10);
+	const until = dayOf(Date.now() - 86_400_000);
+	const { files, remembered, billed } = historyOf({ until: dayOf(Date.now() + 86_400_000), payments, now: Date.now() });
 	for (const [house, text] of files) writeFileSync(join(folder, `${house}.csv`), text);
 	if (!memory) return;
 	mkdirSync(memory, { recursive: true });

@@ -266,6 +266,7 @@ export function makeConsole(options: ConsoleOptions): {
 		if (one.state === 'held') list.push(['capture', 'Take'], ['cancel', 'Let go']);
 		if (one.state === 'taken' && one.method === 'bank debit') list.push(['bounce', 'Return']);
 		if (engine.leftToRefund(one) > 0) list.push(['dispute', 'Dispute']);
+		if (one.disputed && !one.disputed.outcome) list.push(['win', 'The shop is right'], ['lose', 'The payer is right']);
 		return list;
 	};
 	app.get('/payments', (c) => {
@@ -316,7 +317,7 @@ export function makeConsole(options: ConsoleOptions): {
 												<td>${shown(one.minor, one.currency)}</td>
 												<td>${one.charged ? shown(one.charged.fee, one.charged.currency) : ''}</td>
 												<td>
-													${one.state}${one.why ? `, ${one.why}` : ''}${one.settledAt ? ', settled' : ''}${one.payout ? ', paid out' : ''}${one.disputed ? ', disputed' : ''}
+													${one.state}${one.why ? `, ${one.why}` : ''}${one.settledAt ? ', settled' : ''}${one.payout ? ', paid out' : ''}${one.disputed ? `, disputed${one.disputed.answered ? ', answered' : ''}${one.disputed.outcome ? `, ${one.disputed.outcome}` : ''}` : ''}
 													${one.refunds.map((r) => html`<br />back ${shown(r.minor, one.currency)}`)}
 												</td>
 												<td>

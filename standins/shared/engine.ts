@@ -105,7 +105,15 @@ export interface Payment {
 	paidOutAt?: string;
 	charged?: Priced;
 	refunds: Refund[];
-	disputed?: { at: string; minor: number };
+	disputed?: {
+		at: string;
+		minor: number;
+		reason?: string;
+		answerBy?: string;
+		answered?: { at: string; text: string; files: string[] };
+		outcome?: 'won' | 'lost';
+		endedAt?: string;
+	};
 	returnTo?: string;
 	payer?: { name: string; mail: string; country: string };
 	/** what a payer writes into a transfer so that it is matched */
@@ -423,7 +431,11 @@ export class Engine {
 
 	leftToRefund(payment: Payment): number {
 		if (payment.state !== 'taken') return 0;
-		return payment.minor - payment.refunds.reduce((sum, one) => sum + one.minor, 0) - (payment.disputed?.minor ?? 0);
+		return (
+			payment.minor -
+			payment.refunds.reduce((sum, one) => sum + one.minor, 0) -
+			(payment.disputed && payment.disputed.outcome !== 'won' ? payment.disputed.minor : 0)
+		);
 	}
 	/** Gives money back; the caller has checked the sum against `leftToRefund`. */
 	refund(id: string, minor: number): { payment: Payment; refund: Refund } {
@@ -437,10 +449,39 @@ export class Engine {
 		};
 		return { payment: this.put({ ...payment, refunds: [...payment.refunds, refund] }, 'refunded'), refund };
 	}
-	dispute(id: string): Payment {
+	/** A payer disputes a payment; the shop has two weeks to answer. */
+	dispute(id: string, reason = 'the goods did not come'): Payment {
+		const payment = this.payment(id);
+		const at = timeNow();
+		return this.put(
+			{
+				...payment,
+				disputed: {
+					at: new Date(at).toISOString(),
+					minor: this.leftToRefund(payment),
+					reason,
+					answerBy: new Date(at + 14 * 86_400_000).toISOString()
+				}
+			},
+			'disputed'
+		);
+	}
+	/** Takes what the shop answers to a dispute. @returns why not, where it is not taken */
+	answerDispute(id: string, text: string, files: string[]): string | undefined {
+		const payment = this.payment(id);
+		const { disputed } = payment;
+		if (!disputed) return 'Nobody disputes this payment.';
+		if (disputed.outcome) return 'This dispute has ended.';
+		if (disputed.answerBy && Date.parse(disputed.answerBy) < timeNow()) return 'The time to answer is over.';
+		const answered = { at: new Date(timeNow()).toISOString(), text, files };
+		this.state.put('payments', id, { ...payment, disputed: { ...disputed, answered } });
+		return undefined;
+	}
+	/** Ends a dispute: the money comes back to the shop, or stays with the payer. */
+	endDispute(id: string, outcome: 'won' | 'lost'): Payment {
 		const payment = this.payment(id);
 		return this.put(
-			{ ...payment, disputed: { at: new Date(timeNow()).toISOString(), minor: this.leftToRefund(payment) } },
+			{ ...payment, disputed: { ...payment.disputed!, outcome, endedAt: new Date(timeNow()).toISOString() } },
 			'disputed'
 		);
 	}
@@ -564,8 +605,12 @@ export class Engine {
 		this.wake(0);
 	}
 
-	/** Tells of what was taken between two moments and is remembered from elsewhere: its time came as the clock passed it. */
-	tellPassed(from: number, to: number): void {
+	/** until when this house has told what it remembers from elsewhere */
+	private passed = timeNow();
+	/** Tells of what was taken since it was asked last and is remembered from elsewhere: its time came as the clock passed it. */
+	tellPassed(): void {
+		const [from, to] = [this.passed, timeNow()];
+		this.passed = to;
 		for (const payment of this.state.all('payments')) {
 			const at = payment.takenAt === undefined ? NaN : Date.parse(payment.takenAt);
 			if (payment.mode === 'live' && payment.ours === '' && at > from && at <= to)

@@ -62,9 +62,8 @@ export function control(engine: Engine): Hono {
 	});
 	app.post('/clock', async (c) => {
 		const { shift } = await c.req.json<{ shift: number }>();
-		const before = timeNow();
 		setShift(shift);
-		engine.tellPassed(before, timeNow());
+		engine.tellPassed();
 		engine.night();
 		engine.wake(0);
 		return c.json({ now: new Date(timeNow()).toISOString() });
@@ -89,7 +88,8 @@ export function control(engine: Engine): Hono {
 	return app;
 }
 
-export type Act = 'approve' | 'refuse' | 'submit' | 'match' | 'bounce' | 'refund' | 'dispute' | 'capture' | 'cancel';
+export type Act =
+	'approve' | 'refuse' | 'submit' | 'match' | 'bounce' | 'refund' | 'dispute' | 'win' | 'lose' | 'capture' | 'cancel';
 
 /** What a payer, a bank or a hand at the console does to a payment, where its state allows it. */
 export function actOn(
@@ -110,7 +110,9 @@ export function actOn(
 	if (act === 'cancel' && (state === 'held' || state === 'waiting')) return engine.end(id, why ?? 'given up');
 	if (act === 'bounce' && (state === 'taken' || state === 'pending'))
 		return engine.bounce(id, why ?? 'not enough money on the account');
-	if (act === 'dispute' && engine.leftToRefund(payment) > 0) return engine.dispute(id);
+	if (act === 'dispute' && engine.leftToRefund(payment) > 0) return engine.dispute(id, why);
+	if ((act === 'win' || act === 'lose') && payment.disputed && !payment.disputed.outcome)
+		return engine.endDispute(id, act === 'win' ? 'won' : 'lost');
 	if (act === 'refund') {
 		const left = engine.leftToRefund(payment);
 		const sum = minor ?? left;

@@ -136,7 +136,7 @@ describe('a right pair of keys', () => {
 			'payment.taken',
 			'payment.declined',
 			'refund.made',
-			'dispute.opened',
+			'dispute.changed',
 			'money.settled',
 			'payout.sent',
 			'account.changed'

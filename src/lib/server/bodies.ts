@@ -10,6 +10,7 @@ interface Taken {
 /** Routes of the desk that take files; everything else of it takes forms. */
 const FILES: Readonly<Record<string, number>> = {
 	'/(desk)/bill/payers': BODY.payersFile,
+	'/(desk)/takings/disputes/[id]': BODY.disputeFile,
 	'/(desk)/accept/tills/[slug]/file': BODY.lineUpFile
 };
 const STREAMED: Readonly<Record<string, number>> = { '/(desk)/connect/files': BODY.settlementFile };

@@ -16,6 +16,8 @@ export const BODY = {
 	desk: 1 * MB,
 	/** payers as CSV: 100,000 of them */
 	payersFile: 16 * MB,
+	/** a delivery note as evidence in a dispute: processors take 2 MB, and the form adds a little */
+	disputeFile: 2_100_000,
 	/** a line-up as a file */
 	lineUpFile: 2 * MB,
 	/** two to three million lines of a settlement file; it goes to the disk as it comes */

@@ -5,6 +5,7 @@ import { snapshot } from './accept/snapshot';
 import { theBusiness } from './connect/business';
 import { allEndpoints } from './hooks/endpoints';
 import { timeNow } from './signals/clock';
+import { openDisputes } from './takings/disputes';
 import { awaitedPayments } from './watch/awaited';
 import { feeStates } from './fees/view';
 import { lineUpsOf, sayDifferences } from './accept/lineups';
@@ -333,6 +334,19 @@ async function watchNeeds(locale: string, now: number): Promise<Need[]> {
 			act: 'Fill the gap',
 			urgent: one.toAt === null
 		}));
+	for (const one of await openDisputes()) {
+		if (one.answeredAt !== null || (one.answerBy !== null && one.answerBy < now)) continue;
+		const days = one.answerBy === null ? undefined : Math.floor((one.answerBy - now) / DAY);
+		list.push({
+			id: `dispute ${one.paymentId}`,
+			says: `${one.payer || 'A payer'} disputes ${one.reference || 'a payment'}${one.reason ? `: ${one.reason}` : ''}.${one.answerBy === null ? '' : ` It can be answered until ${when(one.answerBy)}.`}`,
+			figure: formatAmount({ minor: one.minor, currency: one.currency }, locale),
+			href: `/takings/disputes/${one.paymentId}`,
+			act: 'Answer it',
+			urgent: days !== undefined && days < 4,
+			sum: { minor: one.minor, currency: one.currency }
+		});
+	}
 	if (awaited.length)
 		list.push({
 			id: 'awaited answers',

@@ -124,6 +124,8 @@ export interface Report {
 	readonly card?: ReportedCard;
 	/** why it failed, in the processor's words */
 	readonly failure?: string;
+	/** what a payer disputes it for, and until when it can be answered, where the processor tells; milliseconds since 1970 */
+	readonly dispute?: { readonly reason: string; readonly answerBy?: number; readonly answeredAt?: number };
 	/** what the payer has to do next, as long as they have not done it */
 	readonly next?: NextStep;
 }
@@ -136,6 +138,15 @@ export type NextStep =
 	| { readonly kind: 'code'; readonly code: string; readonly address: string; readonly until: number }
 	/** transfer to an account that the processor watches */
 	| { readonly kind: 'transfer'; readonly holder: string; readonly iban: string; readonly reference: string };
+
+/** What is answered to a dispute. */
+export interface DisputeAnswer {
+	readonly key: string;
+	readonly processorId: string;
+	readonly text: string;
+	/** their content as base64 */
+	readonly files: readonly { readonly name: string; readonly type: string; readonly content: string }[];
+}
 
 /** A notification that was read. Reports may lack facts that only the payment itself tells. */
 export interface Notification {
@@ -286,6 +297,8 @@ export interface Connector {
 	/** lets go of what was authorised */
 	cancel?(credentials: Credentials, action: { key: string; processorId: string }): Promise<Outcome>;
 	refund(credentials: Credentials, refund: { key: string; processorId: string; amount: Amount }): Promise<Outcome>;
+	/** hands over what the shop says to a dispute, where the processor has an interface for it */
+	answerDispute?(credentials: Credentials, answer: DisputeAnswer): Promise<Outcome>;
 	/** What became of an action whose answer was lost. A key that never came is closed: a late request then does nothing. */
 	settle(credentials: Credentials, key: string): Promise<Settled>;
 	fetch(credentials: Credentials, processorId: string): Promise<Report | undefined>;

@@ -34,10 +34,12 @@ export class ArrivalLog {
 	/**
 	 * @param gatherMs how long to wait for company before a commit, in milliseconds
 	 * @param unconfirmedAtMost how many arrivals of one connection may wait to be confirmed
+	 * @param onDouble is told of each that was there already
 	 */
 	constructor(
 		private readonly gatherMs: number,
-		private readonly unconfirmedAtMost: number
+		private readonly unconfirmedAtMost: number,
+		private readonly onDouble: (connectionId: string, at: number) => void = () => {}
 	) {}
 
 	/**
@@ -123,6 +125,29 @@ export class ArrivalLog {
 	}
 
 	private async insert(rows: readonly NewArrival[]): Promise<void> {
+		const stored = await this.insertNew(rows);
+		if (stored < rows.length) await this.tellDoubles(rows);
+	}
+
+	/** Events that were there already: told apart only where there are any. */
+	private async tellDoubles(rows: readonly NewArrival[]): Promise<void> {
+		const db = await this.open();
+		const seen = new Set<string>();
+		for (const row of rows) {
+			const key = `${row.connectionId} ${row.eventId}`;
+			const kept = await new Promise<number | undefined>((done, failed) =>
+				db.get<{ at: number }>(
+					'SELECT received_at AS at FROM arrivals WHERE connection_id = ? AND event_id = ?',
+					[row.connectionId, row.eventId],
+					(error, found) => (error ? failed(error) : done(found?.at))
+				)
+			);
+			if (seen.has(key) || kept !== row.receivedAt) this.onDouble(row.connectionId, row.receivedAt);
+			seen.add(key);
+		}
+	}
+
+	private async insertNew(rows: readonly NewArrival[]): Promise<number> {
 		const db = await this.open();
 		let statement = this.statements.get(rows.length);
 		if (!statement) {
@@ -143,7 +168,12 @@ export class ArrivalLog {
 			row.checks,
 			row.state
 		]);
-		await new Promise<void>((done, failed) => statement.run(given, (error) => (error ? failed(error) : done())));
+		return new Promise<number>((done, failed) =>
+			statement.run(given, function (error) {
+				if (error) failed(error);
+				else done(this.changes);
+			})
+		);
 	}
 }
 

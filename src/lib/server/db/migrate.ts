@@ -15,6 +15,8 @@ import { twelfth } from './migrations/0012-fees';
 import { thirteenth } from './migrations/0013-routing';
 import { fourteenth } from './migrations/0014-hooks';
 import { fifteenth } from './migrations/0015-watch';
+import { sixteenth } from './migrations/0016-search';
+import { seventeenth } from './migrations/0017-disputes';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -37,7 +39,9 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0012-fees', up: async () => run(db, twelfth) },
 			{ name: '0013-routing', up: async () => run(db, thirteenth) },
 			{ name: '0014-hooks', up: async () => run(db, fourteenth) },
-			{ name: '0015-watch', up: async () => run(db, fifteenth) }
+			{ name: '0015-watch', up: async () => run(db, fifteenth) },
+			{ name: '0016-search', up: async () => run(db, sixteenth) },
+			{ name: '0017-disputes', up: async () => run(db, seventeenth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

@@ -147,6 +147,7 @@ export async function keepReport(payment: PaymentRow, report: Report, source: st
 	);
 	if (report.fee) await keepFee(payment.id, report.fee, source, tx);
 	const state = await recompute(payment.id, tx);
+	await keepDispute(payment.id, report, tx);
 	// whoever told it first: the charge was heard, and its outcome is known now
 	await db.actions.update(
 		{ paymentId: payment.id, act: 'charge', state: ['unknown', 'stuck'] },
@@ -155,6 +156,28 @@ export async function keepReport(payment: PaymentRow, report: Report, source: st
 	);
 	if (state.captured > 0) await giveUpOthers(payment, tx);
 	return state;
+}
+
+/** Keeps what a processor tells of a dispute; what was answered here stays. */
+async function keepDispute(paymentId: number, { facts, dispute }: Report, tx: Tx): Promise<void> {
+	const opened = facts.find((fact) => fact.kind === 'disputed');
+	const ended = facts.find((fact) => fact.kind === 'dispute won' || fact.kind === 'dispute lost');
+	if (!opened && !ended) return;
+	const known = await db.disputes.one({ paymentId }, tx);
+	const told = {
+		...(dispute?.reason ? { reason: dispute.reason } : {}),
+		...(dispute?.answerBy ? { answerBy: dispute.answerBy } : {}),
+		...(ended
+			? { outcome: ended.kind === 'dispute won' ? ('won' as const) : ('lost' as const), closedAt: ended.at }
+			: {})
+	};
+	if (known) {
+		if (Object.keys(told).length) await db.disputes.update({ paymentId }, told, tx);
+	} else
+		await db.disputes.insert(
+			{ paymentId, openedAt: opened?.at ?? ended!.at, minor: opened?.minor ?? ended?.minor ?? 0, ...told },
+			tx
+		);
 }
 
 /** What a price can depend on, as far as it is known of a payment. */

@@ -17,7 +17,11 @@ export const trailPage = pageOfAudit;
 
 /** Days on which notifications were turned away, the latest first. */
 export const refusedLately = (limit: number, connectionId?: string): Promise<RefusedArrivalRow[]> =>
-	db.refusedArrivals.find(connectionId ? { connectionId } : {}, { order: [['lastAt', 'DESC']], limit });
+	db.refusedArrivals.find(
+		{ reason: REFUSALS, ...(connectionId ? { connectionId } : {}) },
+		{ order: [['lastAt', 'DESC']], limit }
+	);
+const REFUSALS = ['forged', 'old', 'malformed', 'too many unconfirmed'];
 
 /** One arrival, with the payment that it was about where it is known. */
 export async function arrivalById(id: number): Promise<{ row: ArrivalRow; payment?: PaymentRow } | undefined> {

@@ -67,7 +67,9 @@ function keptHeaders({ dialect }: Connector, header: (name: string) => string | 
 /** How many arrivals of one connection may wait to be confirmed. */
 const UNCONFIRMED_AT_MOST = Number(process.env.JUSTPURSE_UNCONFIRMED ?? 500);
 /** Arrivals that come within this many milliseconds are committed together; 0 commits as soon as the last commit is done. */
-const log = new ArrivalLog(Number(process.env.JUSTPURSE_GATHER_MS ?? 0), UNCONFIRMED_AT_MOST);
+const log = new ArrivalLog(Number(process.env.JUSTPURSE_GATHER_MS ?? 0), UNCONFIRMED_AT_MOST, (connectionId, at) =>
+	countOne(connectionId, DOUBLE, at)
+);
 export interface Reply {
 	readonly status: 200 | 400 | 401 | 404 | 413 | 429 | 503;
 	readonly text: string;
@@ -150,7 +152,10 @@ export async function receive(
 	return { status: 200, text: 'Stored.' };
 }
 
-/** Counts what was refused. */
+/** What was there already: answered 2xx again, counted, and without effect. */
+export const DOUBLE = 'double';
+
+/** Counts what was refused, and what came twice. */
 export function countOne(connectionId: string, reason: string, now: number): void {
 	const day = inZone(new Date(now), 'UTC').day;
 	const key = `${connectionId} ${day} ${reason}`;

@@ -3,6 +3,7 @@ import { reread } from '../connect/connections';
 import { speak } from '../speak/speak';
 import { connectorOf, ConnectorError, type Fact, type Notification, type Report } from '../connectors';
 import {
+	arrivalsWithin,
 	db,
 	dueArrivals,
 	dueWaitingFacts,
@@ -21,6 +22,7 @@ import { log } from '../log';
 import { ConnectionLanes } from './lanes';
 import { countOne } from './receive';
 import { timeNow } from '../signals/clock';
+import { wake } from '../signals/wake';
 
 /** An arrival that does not fit what is known here, yet. */
 class Misfit extends Error {}
@@ -385,4 +387,21 @@ export async function runAgain(id: number): Promise<void> {
 			tx
 		)
 	);
+}
+
+const SPAN_AT_MOST = 100_000;
+/** Runs all arrivals of a connection and a span again, in their order. @returns how many */
+export async function runSpanAgain(connectionId: string, from: number, to: number): Promise<number> {
+	const rows = await arrivalsWithin(connectionId, from, to, SPAN_AT_MOST);
+	for (let at = 0; at < rows.length; at += 500)
+		await write((tx) =>
+			db.arrivals.update(
+				{ id: rows.slice(at, at + 500).map((row) => row.id), state: ['stuck', 'retry', 'done'] },
+				{ state: 'retry', tries: 0, nextAt: 0 },
+				tx
+			)
+		);
+	tell('arrivals');
+	wake();
+	return rows.length;
 }

@@ -1,6 +1,7 @@
 import { allTills } from '$lib/server/accept/tills';
 import { STAGES } from '$lib/core/stages';
 import { countByStage } from '$lib/server/takings/counts';
+import { openDisputes } from '$lib/server/takings/disputes';
 import { savedViews } from '$lib/server/takings/views';
 import type { IndexGroup } from '$lib/ui';
 import { worthOfTakings } from '$lib/server/worth';
@@ -9,7 +10,12 @@ import type { LayoutServerLoad } from './$types';
 export const load: LayoutServerLoad = async ({ depends, locals }) => {
 	const many = (count: number) => `${count.toLocaleString(locals.locale)} payment${count === 1 ? '' : 's'}`;
 	depends('live:takings');
-	const [counts, tills, views] = await Promise.all([countByStage(), allTills(), savedViews()]);
+	const [counts, tills, views, disputes] = await Promise.all([
+		countByStage(),
+		allTills(),
+		savedViews(),
+		openDisputes()
+	]);
 	const all = [...counts.values()].reduce((sum, one) => sum + one, 0);
 	const index: IndexGroup[] = [
 		{
@@ -19,6 +25,12 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 				{ name: 'By day', href: '/takings/days' },
 				{ name: 'Expected money', href: '/takings/awaited' },
 				{ name: 'Unplaced money', href: '/takings/unplaced' },
+				{
+					name: 'Disputes',
+					href: '/takings/disputes',
+					state: disputes.length ? `${disputes.length} open` : 'none open',
+					bad: disputes.some((one) => one.answeredAt === null)
+				},
 				{ name: 'Record a receipt', href: '/takings/receive' },
 				{ name: 'Outside references', href: '/takings/references' }
 			]

@@ -1,8 +1,9 @@
 <script lang="ts">
 	import { formatMoment } from '$lib/core/calendar';
 	import type { Verdict as VerdictParts } from '$lib/core/workings';
-	import { Sheet, Verdict, Workings } from '$lib/ui';
-	const { data } = $props();
+	import { enhance } from '$app/forms';
+	import { DayInput, Said, Sheet, Verdict, Workings } from '$lib/ui';
+	const { data, form } = $props();
 	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone, 'seconds');
 	const many = (count: number) => count.toLocaleString(data.locale);
 	const verdict = $derived<VerdictParts>(
@@ -34,7 +35,22 @@
 </script>
 
 <Sheet title={data.state === 'stuck' ? 'Stuck arrivals' : data.state === 'retry' ? 'Waiting arrivals' : 'Arrivals'}>
-	{#if data.counts.all}<Verdict {verdict} />{/if}
+	{#if data.counts.all}<Verdict {verdict} />
+		<Said form={form as never} />
+		<form method="get" class="mt-3 flex flex-wrap items-end gap-3" role="search">
+			{#if data.state}<input type="hidden" name="state" value={data.state} />{/if}
+			<label
+				><span class="legend">Words of the payload</span><input
+					name="find"
+					type="search"
+					maxlength="200"
+					class="w-72"
+					value={data.find}
+				/></label
+			>
+			<button class="button">Find</button>
+			{#if data.find}<a class="why" href="/watch{data.state ? `?state=${data.state}` : ''}">Show all</a>{/if}
+		</form>{/if}
 	{#if data.arrivals.length}
 		<table class="mt-4">
 			<thead><tr><th>Arrived</th><th>From</th><th>What</th><th>State</th><th>Effect</th></tr></thead>
@@ -62,8 +78,15 @@
 			</tbody>
 		</table>
 		{#if data.more}<p class="mt-3">
-				<a class="button" href="/watch?{data.state ? `state=${data.state}&` : ''}before={data.last}">Older arrivals</a>
+				<a
+					class="button"
+					href="/watch?{data.state ? `state=${data.state}&` : ''}{data.find
+						? `find=${encodeURIComponent(data.find)}&`
+						: ''}before={data.last}">Older arrivals</a
+				>
 			</p>{/if}
+	{:else if data.find}
+		<p class="mt-4">No payload has these words. What came in the last moments may still be worked on.</p>
 	{:else if data.state}
 		<p class="mt-4">None: every arrival has found its place.</p>
 	{:else}
@@ -71,6 +94,24 @@
 			What processors tell will stand here as it comes. <a class="why" href="/connect/processors">Connect a processor</a
 			>: its notifications are set up in the same step.
 		</p>
+	{/if}
+	{#if data.counts.all}
+		<details class="mt-5">
+			<summary class="why inline-block">Run a span again</summary>
+			<form method="post" action="?/again" class="mt-2 flex flex-wrap items-end gap-3" use:enhance>
+				<label
+					><span class="legend">Connection</span><select name="connection"
+						>{#each data.from as one (one.id)}<option value={one.id}
+								>{one.name}{one.mode === 'test' ? ', test' : ''}</option
+							>{/each}</select
+					></label
+				>
+				<label><span class="legend">From</span><DayInput name="from" value="" locale={data.locale} /></label>
+				<label><span class="legend">to</span><DayInput name="to" value="" locale={data.locale} /></label>
+				<button class="button">Run again</button>
+			</form>
+			<p class="quiet mt-1">What was done before is not done twice.</p>
+		</details>
 	{/if}
 </Sheet>
 <Workings

@@ -150,7 +150,16 @@ export const PaymentAnswer = z.object({
 		})
 		.optional(),
 	refunds: z.array(z.object({ id: z.string(), sum: Sum, at: z.iso.datetime(), feeReturned: z.number().int() })),
-	disputed: z.object({ at: z.iso.datetime(), thousandths: z.number().int() }).optional(),
+	disputed: z
+		.object({
+			at: z.iso.datetime(),
+			thousandths: z.number().int(),
+			because: z.string().max(200).optional(),
+			answerBy: z.iso.datetime().optional(),
+			answeredAt: z.iso.datetime().optional(),
+			ended: z.object({ at: z.iso.datetime(), won: z.boolean() }).optional()
+		})
+		.optional(),
 	settledAt: z.iso.datetime().optional(),
 	payout: z.string().optional(),
 	paidOutAt: z.iso.datetime().optional()
@@ -170,6 +179,14 @@ export function readPayment(payment: z.infer<typeof PaymentAnswer>): Report {
 			object: id
 		})),
 		disputed: payment.disputed && { at: time(payment.disputed.at), minor: minor(payment.disputed.thousandths) },
+		...(payment.disputed?.ended
+			? {
+					[payment.disputed.ended.won ? 'dispute won' : 'dispute lost']: {
+						at: time(payment.disputed.ended.at),
+						minor: minor(payment.disputed.thousandths)
+					}
+				}
+			: {}),
 		settled: { at: time(payment.settledAt) },
 		'paid out': { at: time(payment.paidOutAt), object: payment.payout }
 	});
@@ -181,6 +198,11 @@ export function readPayment(payment: z.infer<typeof PaymentAnswer>): Report {
 		card: readCard(payment.card),
 		paid: { amount: { minor: minor(payment.sum.thousandths), currency }, method: 'card' },
 		failure: payment.why,
+		dispute: payment.disputed && {
+			reason: payment.disputed.because ?? '',
+			answerBy: time(payment.disputed.answerBy),
+			answeredAt: time(payment.disputed.answeredAt)
+		},
 		fee: fee && {
 			currency: fee.currency,
 			fee: fromThousandths(fee.thousandths, fee.currency),
@@ -196,7 +218,7 @@ export const TOPICS: Partial<Record<Notice, string>> = {
 	captured: 'payment.taken',
 	failed: 'payment.declined',
 	refunded: 'refund.made',
-	disputed: 'dispute.opened',
+	disputed: 'dispute.changed',
 	settled: 'money.settled',
 	'paid-out': 'payout.sent'
 };

@@ -275,6 +275,10 @@ export const fernhall: Connector = {
 		act(credentials, `/payments/${encodeURIComponent(processorId)}/refunds`, key, {
 			body: { thousandths: toThousandths(amount.minor, amount.currency) }
 		}),
+	answerDispute: (credentials, { key, processorId, text, files }) =>
+		act(credentials, `/payments/${encodeURIComponent(processorId)}/dispute`, key, {
+			body: { text, files: files.map(({ name, content }) => ({ name, content })) }
+		}),
 	settle: (credentials, key) => settle(credentials, `/requests/${encodeURIComponent(key)}/settle`),
 	fetch: (credentials, processorId) => fetchOne(credentials, `/payments/${encodeURIComponent(processorId)}`),
 

@@ -2,6 +2,7 @@ import { Op, QueryTypes } from 'sequelize';
 import { open, type Tx } from '../open';
 import { arrivals, waitingFacts, type ArrivalRow, type WaitingFactRow } from '../tables';
 import { PAGE } from './paymentList';
+import { select } from './select';
 
 /** Arrivals that are due for work, oldest first: those that are proven, or those that wait to be confirmed. */
 export async function dueArrivals(
@@ -42,7 +43,17 @@ export async function nextDue(): Promise<number | undefined> {
 	return row?.at ?? undefined;
 }
 
+/** Words as the index knows them: all of them, the last one as a beginning. */
+const matching = (text: string): string =>
+	text
+		.split(/[^\p{L}\p{N}]+/u)
+		.filter(Boolean)
+		.map((word, at, all) => `"${word}"${at === all.length - 1 ? '*' : ''}`)
+		.join(' ');
+
 export async function pageOfArrivals(filter: {
+	/** words of the payload */
+	text?: string;
 	state?: string;
 	connectionId?: string;
 	before?: number;
@@ -51,6 +62,18 @@ export async function pageOfArrivals(filter: {
 	if (filter.before) where.id = { [Op.lt]: filter.before };
 	if (filter.state) where.state = filter.state;
 	if (filter.connectionId) where.connectionId = filter.connectionId;
+	const words = matching(filter.text ?? '');
+	if (filter.text && !words) return { rows: [], more: false };
+	if (words) {
+		const found = await select<{ id: number }>(
+			`SELECT t.rowid AS id FROM arrivals_text t ${filter.state || filter.connectionId ? 'JOIN arrivals a ON a.id = t.rowid' : ''}
+			 WHERE arrivals_text MATCH :words ${filter.before ? 'AND t.rowid < :before' : ''}
+			 ${filter.state ? 'AND a.state = :state' : ''} ${filter.connectionId ? 'AND a.connection_id = :connectionId' : ''}
+			 ORDER BY t.rowid DESC LIMIT ${PAGE + 1}`,
+			{ words, before: filter.before ?? 0, state: filter.state ?? '', connectionId: filter.connectionId ?? '' }
+		);
+		where.id = found.map((one) => one.id);
+	}
 	const rows = (await arrivals.model.findAll({
 		where,
 		order: [['id', 'DESC']],
@@ -102,3 +125,16 @@ export async function dueWaitingFacts(now: number, limit: number, busy: readonly
 		})
 		.slice(0, limit);
 }
+
+/** Arrivals of a span that can be run again, the oldest first. */
+export const arrivalsWithin = (
+	connectionId: string,
+	from: number,
+	to: number,
+	limit: number
+): Promise<{ id: number }[]> =>
+	select(
+		`SELECT id FROM arrivals WHERE connection_id = ? AND received_at BETWEEN ? AND ? AND state IN ('done', 'stuck', 'retry')
+		 ORDER BY received_at, id LIMIT ?`,
+		[connectionId, from, to, limit]
+	);

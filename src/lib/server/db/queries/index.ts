@@ -7,3 +7,4 @@ export * from './billing';
 export * from './fees';
 export * from './hooks';
 export * from './watch';
+export * from './disputes';

@@ -9,3 +9,4 @@ export * from './messages';
 export * from './fees';
 export * from './hooks';
 export * from './watch';
+export * from './disputes';
