@@ -137,6 +137,48 @@ describe('a notification', () => {
 			['captured', 'paid out', 'requested', 'settled'].map((kind) => ({ kind, n: 1 }))
 		);
 	});
+	it('that comes twice is counted as a double, and not among what was refused', async () => {
+		const count = async () => (await refused(world)).find((one) => one.reason === 'double')?.count ?? 0;
+		await until('they are counted', async () => (await count()) >= 50);
+		const page = await desk.data<{ refused: { reason: string }[] }>('/watch');
+		expect(page.refused.some((one) => one.reason === 'double')).toBe(false);
+		const pulse = await desk.data<{ rows: { doubles: string }[] }>('/watch/pulse');
+		expect(Number(pulse.rows[0]!.doubles)).toBe(await count());
+	});
+	it('is found by words of its payload, the beginning of the last one too, but not by a card number', async () => {
+		await send('e-words', event('e-words', { note: 'Rosin for Zoë, lot 4711-B' }));
+		await until('it is done', async () =>
+			(await arrivals(world)).some((one) => one.event_id === 'e-words' && one.state === 'done')
+		);
+		const found = async (text: string) =>
+			(await desk.data<{ arrivals: { id: number }[] }>(`/watch?find=${encodeURIComponent(text)}`)).arrivals.map(
+				(one) => one.id
+			);
+		const mine = (await arrivals(world)).find((one) => one.event_id === 'e-words')!.id;
+		for (const text of ['rosin', 'ROSIN zoe', '4711-B', 'for ros', 'lot 47'])
+			expect([text, await found(text)]).toEqual([text, [mine]]);
+		expect(await found('violin')).toEqual([]);
+		expect(await found('"*:( NEAR')).toEqual([]);
+		expect(await found(CARDS.approved)).toEqual([]);
+	});
+	it('is run again with all others of a span, and changes nothing twice', async () => {
+		const before = await rows(world, 'SELECT kind, object FROM payment_events ORDER BY id');
+		const day = (ms: number) => new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/Brussels' }).format(ms);
+		const [connection] = await rows<{ id: string }>(world, 'SELECT id FROM connections');
+		const answer = await desk.act('/watch?/again', {
+			connection: connection!.id,
+			from: day(Date.now() - 86_400_000),
+			to: day(Date.now())
+		});
+		expect((answer.data as { says: string }).says).toMatch(/^\d+ arrivals are run again/);
+		await until('all are done again', async () =>
+			(await arrivals(world)).filter((one) => one.event_id !== 'e-nonsense').every((one) => one.state === 'done')
+		);
+		expect(await rows(world, 'SELECT kind, object FROM payment_events ORDER BY id')).toEqual(before);
+		expect(await desk.act('/watch?/again', { connection: 'nobody', from: '', to: '' })).toMatchObject({
+			type: 'failure'
+		});
+	});
 	it('is told to open screens as it comes', async () => {
 		const page = await desk.get('/live', { accept: 'text/event-stream' });
 		const reader = page.body!.pipeThrough(new TextDecoderStream()).getReader();
