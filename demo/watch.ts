@@ -5,8 +5,8 @@ import { until, type World } from '../tests/world/index.ts';
 const HOUR = 3_600_000;
 /** So many days of notifications are sent once more, hour by hour, as the clock passes them. */
 export const DAYS = 35;
-/** Brackwater tells nothing for so many hours, six days before today. */
-const SILENT = { days: 6, fromHour: 11, hours: 9 } as const;
+/** Brackwater tells nothing for so many hours of last Saturday, its busiest day. */
+const SILENT = { fromHour: 9, hours: 9 } as const;
 
 /**
  * Lets the clock go through the last five weeks, hour by hour. The processors tell what they took as its time comes, by
@@ -28,7 +28,8 @@ export async function passWeeks(world: World, now: () => Promise<number>, says: 
 		Number(
 			new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Brussels', hour: '2-digit', hour12: false }).format(at)
 		);
-	const day = dayOf(Date.now() - SILENT.days * 24 * HOUR);
+	const saturday = ((new Date().getDay() + 1) % 7) + (new Date().getDay() === 0 || new Date().getDay() === 6 ? 7 : 0);
+	const day = dayOf(Date.now() - saturday * 24 * HOUR);
 	let isSilent = false;
 	let told = 0;
 	const steps = DAYS * 24;

@@ -48,6 +48,8 @@ export interface Need {
 }
 
 const KEY_DAYS = 365;
+/** Where nobody tells until when a dispute can be answered, it is not waited for after so long. */
+const UNTOLD = 30 * 86_400_000;
 /** So many of one kind are told one by one. */
 const TOLD = 20;
 const DAY = 86_400_000;
@@ -335,7 +337,7 @@ async function watchNeeds(locale: string, now: number): Promise<Need[]> {
 			urgent: one.toAt === null
 		}));
 	for (const one of await openDisputes()) {
-		if (one.answeredAt !== null || (one.answerBy !== null && one.answerBy < now)) continue;
+		if (one.answeredAt !== null || (one.answerBy ?? one.openedAt + UNTOLD) < now) continue;
 		const days = one.answerBy === null ? undefined : Math.floor((one.answerBy - now) / DAY);
 		list.push({
 			id: `dispute ${one.paymentId}`,

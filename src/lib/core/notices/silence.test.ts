@@ -22,7 +22,8 @@ const hourAt = (at: number) => Math.floor(at / HOUR) % HOURS_OF_WEEK;
 const steady = (rate: number): UsualRate => ({
 	rates: new Float64Array(HOURS_OF_WEEK).fill(rate),
 	arrivals: rate * HOURS_OF_WEEK * 4,
-	monthly: rate * 24 * 30.44
+	monthly: rate * 24 * 30.44,
+	burst: 1
 });
 function generator(seed: number) {
 	let state = seed >>> 0 || 1;
@@ -75,7 +76,7 @@ describe('silence', () => {
 	});
 	it('of a night, when nothing ever comes, is none', () => {
 		const rates = Float64Array.from({ length: HOURS_OF_WEEK }, (_, hour) => (hour % 24 < 8 ? 0 : 6));
-		const usual: UsualRate = { rates, arrivals: 10_000, monthly: 10_000 };
+		const usual: UsualRate = { rates, arrivals: 10_000, monthly: 10_000, burst: 1 };
 		// from ten minutes to midnight to eight in the morning
 		expect(judgeSilence(usual, 24 * HOUR - 600_000, 32 * HOUR, 0.001, hourAt).isAlert).toBe(false);
 		expect(judgeSilence(usual, 24 * HOUR - 600_000, 34 * HOUR, 0.001, hourAt).isAlert).toBe(true);
@@ -90,6 +91,18 @@ describe('silence', () => {
 		);
 		expect(told).toBeCloseTo(1.5, 5);
 		expect(without).toBeCloseTo(2, 5);
+	});
+	it('of what comes in bursts is none: a month of debits on one day promises nothing for the same day next week', () => {
+		// on one Tuesday of four a hundred come within two hours; a few on every other day
+		const hours: HourCount[] = Array.from({ length: 4 * HOURS_OF_WEEK }, (_, n) => ({
+			hour: n % HOURS_OF_WEEK,
+			count: n === 34 || n === 35 ? 50 : n % 12 === 6 ? 1 : 0
+		}));
+		const usual = usualRate(hours)!;
+		expect(usual.burst).toBeGreaterThan(10);
+		const tuesday = (HOURS_OF_WEEK + 24) * HOUR;
+		expect(judgeSilence(usual, tuesday, tuesday + 20 * HOUR, 0.001, hourAt).isAlert).toBe(false);
+		expect(usualRate(hours.map((one) => ({ ...one, count: Math.min(one.count, 1) })))!.burst).toBeLessThan(1.5);
 	});
 	it('is found when a threshold says, and never later than the slowest of the week', () => {
 		const usual = steady(2);

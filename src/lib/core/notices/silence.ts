@@ -23,6 +23,8 @@ export interface UsualRate {
 	readonly arrivals: number;
 	/** expected arrivals of a month of 30.44 days */
 	readonly monthly: number;
+	/** how many arrive together: 1 where each comes by itself, more where they come in bursts, as a month's debits do */
+	readonly burst: number;
 }
 
 /** An hour of the week is told by its day's and its time's share, too: as much as so many weeks of its own. */
@@ -63,7 +65,13 @@ export function usualRate(hours: readonly HourCount[]): UsualRate | undefined {
 		rates[hour] = (counts[hour]! + WEIGHT * drawn) / (seen[hour]! + WEIGHT);
 	}
 	const weekly = rates.reduce((sum, one) => sum + one, 0);
-	return { rates, arrivals, monthly: (weekly * 30.44) / 7 };
+	let [squares, expected] = [0, 0];
+	for (const { hour, count, isOut } of hours) {
+		if (isOut) continue;
+		squares += (count - rates[hour]!) ** 2;
+		expected += rates[hour]!;
+	}
+	return { rates, arrivals, monthly: (weekly * 30.44) / 7, burst: Math.max(1, squares / expected) };
 }
 
 /**
@@ -84,18 +92,22 @@ export function expectedWithin(
 	return sum;
 }
 
-/** How probable it is that nothing at all comes where so much is expected. @source the Poisson distribution at 0 */
-export const silenceProbability = (expected: number): number => Math.exp(-expected);
+/**
+ * How probable it is that nothing at all comes where so much is expected. What comes in bursts is counted by burst.
+ * @source the Poisson distribution at 0; its variance is as many times its mean as arrive together (quasi-Poisson)
+ */
+export const silenceProbability = (expected: number, burst = 1): number => Math.exp(-expected / burst);
 
 /**
  * How many false alerts a month a threshold means: arrivals are independent, so that after each of them silence goes below
  * the threshold with just that probability.
  */
-export const falseAlertsAMonth = ({ monthly }: UsualRate, threshold: number): number => monthly * threshold;
+export const falseAlertsAMonth = ({ monthly, burst }: UsualRate, threshold: number): number =>
+	(monthly / burst) * threshold;
 
 /** The threshold that means so many false alerts a month; never so high that an ordinary pause is one. */
-export const thresholdFor = ({ monthly }: UsualRate, falseAlerts: number): number =>
-	Math.min(0.05, Math.max(1e-12, falseAlerts / Math.max(monthly, 1)));
+export const thresholdFor = ({ monthly, burst }: UsualRate, falseAlerts: number): number =>
+	Math.min(0.05, Math.max(1e-12, falseAlerts / Math.max(monthly / burst, 1)));
 
 export interface Silence {
 	readonly since: number;
@@ -112,7 +124,7 @@ export function judgeSilence(
 	hourAt: (at: number) => number
 ): Silence {
 	const expected = expectedWithin(usual, [lastAt, Math.max(lastAt, now)], hourAt);
-	const probability = silenceProbability(expected);
+	const probability = silenceProbability(expected, usual.burst);
 	return { since: lastAt, expected, probability, isAlert: probability < threshold };
 }
 
@@ -128,7 +140,7 @@ export function foundAt(
 	hourAt: (at: number) => number,
 	atMost = 24 * 14
 ): number | undefined {
-	const enough = -Math.log(threshold);
+	const enough = -Math.log(threshold) * usual.burst;
 	let sum = 0;
 	for (let at = from; at < from + atMost * HOUR;) {
 		const end = (Math.floor(at / HOUR) + 1) * HOUR;
@@ -181,7 +193,7 @@ export function pastSilences(
 		while (last + 1 < hours.length && hours[last + 1]!.count === 0) last++;
 		const span = [hours[first]!.at, hours[last]!.at + HOUR] as const;
 		const expected = expectedWithin(usual, span, hourAt);
-		const probability = silenceProbability(expected);
+		const probability = silenceProbability(expected, usual.burst);
 		// one that has not ended is judged by the last arrival, to the minute
 		if (probability < threshold && last + 1 < hours.length)
 			found.push({ from: span[0], to: span[1], expected, probability });

@@ -158,26 +158,11 @@ export async function keepReport(payment: PaymentRow, report: Report, source: st
 	return state;
 }
 
-/** Keeps what a processor tells of a dispute; what was answered here stays. */
-async function keepDispute(paymentId: number, { facts, dispute }: Report, tx: Tx): Promise<void> {
-	const opened = facts.find((fact) => fact.kind === 'disputed');
-	const ended = facts.find((fact) => fact.kind === 'dispute won' || fact.kind === 'dispute lost');
-	if (!opened && !ended) return;
-	const known = await db.disputes.one({ paymentId }, tx);
-	const told = {
-		...(dispute?.reason ? { reason: dispute.reason } : {}),
-		...(dispute?.answerBy ? { answerBy: dispute.answerBy } : {}),
-		...(ended
-			? { outcome: ended.kind === 'dispute won' ? ('won' as const) : ('lost' as const), closedAt: ended.at }
-			: {})
-	};
-	if (known) {
-		if (Object.keys(told).length) await db.disputes.update({ paymentId }, told, tx);
-	} else
-		await db.disputes.insert(
-			{ paymentId, openedAt: opened?.at ?? ended!.at, minor: opened?.minor ?? ended?.minor ?? 0, ...told },
-			tx
-		);
+/** Keeps what a processor tells of a dispute beside that there is one, which its event tells. */
+async function keepDispute(paymentId: number, { dispute }: Report, tx: Tx): Promise<void> {
+	if (!dispute) return;
+	const { reason, answerBy } = dispute;
+	await db.disputes.update({ paymentId }, { ...(reason ? { reason } : {}), ...(answerBy ? { answerBy } : {}) }, tx);
 }
 
 /** What a price can depend on, as far as it is known of a payment. */

@@ -80,7 +80,7 @@ export async function showDisputes(locale: string) {
 		answered: one.answeredAt === null ? '' : formatMoment(one.answeredAt, locale, timeZone),
 		outcome: one.outcome
 	});
-	const waiting = open.filter((one) => one.answeredAt === null && (one.answerBy === null || one.answerBy > now));
+	const waiting = open.filter((one) => one.answeredAt === null && (one.answerBy ?? one.openedAt + 30 * DAY) > now);
 	const next = waiting[0];
 	const verdict: Verdict = next
 		? [
@@ -95,7 +95,7 @@ export async function showDisputes(locale: string) {
 				{ text: '.' }
 			]
 		: open.length
-			? [{ text: 'Every open dispute is answered', tone: 'moss' }, { text: '; the processors decide.' }]
+			? [{ text: 'Nothing waits for an answer', tone: 'moss' }, { text: '; the processors decide.' }]
 			: [{ text: 'Nobody disputes a payment', tone: 'moss' }, { text: '.' }];
 	return {
 		verdict,

@@ -94,7 +94,7 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 					: silence?.isAlert
 						? 'silent'
 						: alertAt
-							? `silent from ${when(alertAt)} on`
+							? `an alert from ${when(alertAt)} on`
 							: 'quiet is usual',
 				isSilent: !!silence?.isAlert,
 				monthly: usual ? Math.round(usual.monthly).toLocaleString(locale) : '',

@@ -174,7 +174,7 @@ async function keepArrival(
 			tries: arrival.tries + 1,
 			paymentId: reports.length === 1 ? paymentId : null,
 			doneAt: arrival.doneAt ?? timeNow(),
-			happenedAt: happenedAt(reports),
+			happenedAt: happenedAt(reports, arrival.receivedAt),
 			says:
 				says.join('; ') ||
 				(read.notice === 'hello'
@@ -193,9 +193,11 @@ async function keepArrival(
 	return { changed };
 }
 
-/** When what a notification tells happened: the latest of it. */
-const happenedAt = (reports: readonly Report[]): number | null => {
-	const times = reports.flatMap((report) => report.facts.map((fact) => fact.at));
+/** When what a notification tells happened: the latest of it, as far as that is not still to come. */
+const happenedAt = (reports: readonly Report[], receivedAt: number): number | null => {
+	const times = reports
+		.flatMap((report) => report.facts.map((fact) => fact.at))
+		.filter((at) => at <= receivedAt + 300_000);
 	return times.length ? Math.max(...times) : null;
 };
 

@@ -29,7 +29,7 @@ export const load: LayoutServerLoad = async ({ depends, locals }) => {
 					name: 'Disputes',
 					href: '/takings/disputes',
 					state: disputes.length ? `${disputes.length} open` : 'none open',
-					bad: disputes.some((one) => one.answeredAt === null)
+					bad: disputes.some((one) => one.answeredAt === null && one.answerBy !== null)
 				},
 				{ name: 'Record a receipt', href: '/takings/receive' },
 				{ name: 'Outside references', href: '/takings/references' }

@@ -26,6 +26,17 @@ export const seventeenth: readonly string[] = [
 		by_user TEXT NOT NULL
 	)`,
 	`CREATE INDEX dispute_files_of ON dispute_files (payment_id)`,
+	// whoever tells it: a notification, an answer, a settlement file
+	`CREATE TRIGGER disputes_opened AFTER INSERT ON payment_events
+	 WHEN NEW.kind IN ('disputed', 'disputed so far') AND COALESCE(NEW.minor, 1) > 0 BEGIN
+		INSERT INTO disputes (payment_id, opened_at, minor) VALUES (NEW.payment_id, NEW.at, COALESCE(NEW.minor, 0))
+		ON CONFLICT (payment_id) DO NOTHING;
+	END`,
+	`CREATE TRIGGER disputes_closed AFTER INSERT ON payment_events WHEN NEW.kind IN ('dispute won', 'dispute lost') BEGIN
+		INSERT INTO disputes (payment_id, opened_at, minor) VALUES (NEW.payment_id, NEW.at, COALESCE(NEW.minor, 0))
+		ON CONFLICT (payment_id) DO NOTHING;
+		UPDATE disputes SET outcome = substr(NEW.kind, 9), closed_at = NEW.at WHERE payment_id = NEW.payment_id;
+	END`,
 	`INSERT INTO disputes (payment_id, opened_at, minor, outcome, closed_at)
 	 SELECT e.payment_id, MIN(e.at), COALESCE(MAX(e.minor), 0),
 		CASE WHEN EXISTS (SELECT 1 FROM payment_events x WHERE x.payment_id = e.payment_id AND x.kind = 'dispute lost') THEN 'lost'
