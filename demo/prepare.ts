@@ -233,6 +233,11 @@ export async function prepareDemo(
 				key: `demo-${order.reference}`
 			});
 	}
+	// one of yesterday's payers says that nothing came
+	const [claimed] = await db.rows<{ at: string }>(
+		`SELECT processor_id AS at FROM payments WHERE reference = 'WA-5101'`
+	);
+	await world.at('fernhall', `act/${claimed!.at}`, { act: 'dispute', why: 'the goods did not come' });
 	says('quotes, pay links, and money that nobody claims');
 	await billPresent(desk);
 	await db.close();

@@ -8,6 +8,23 @@ export const DAYS = 35;
 /** Brackwater tells nothing for so many hours of last Saturday, its busiest day. */
 const SILENT = { fromHour: 9, hours: 9 } as const;
 
+const stockIs = (world: World, broken: boolean) =>
+	fetch(`${world.addressOf('shop')}/stock/broken`, {
+		method: 'POST',
+		headers: { 'content-type': 'application/json' },
+		body: JSON.stringify({ broken })
+	});
+/** Adds an endpoint at the shop's own server. */
+async function endpoint(desk: Desk, world: World, description: string, kinds: string[]): Promise<void> {
+	const answer = await desk.act('/watch/endpoints/new', {
+		address: `${world.addressOf('shop')}/stock`,
+		description,
+		all: kinds.length ? 'no' : 'yes',
+		kind: kinds
+	});
+	if (answer.type !== 'success') throw new Error(JSON.stringify(answer));
+}
+
 /**
  * Lets the clock go through the last five weeks, hour by hour. The processors tell what they took as its time comes, by
  * notifications of their own; Brackwater's stay out for nine hours of one day.
@@ -33,6 +50,7 @@ export async function passWeeks(world: World, now: () => Promise<number>, says: 
 	let isSilent = false;
 	let told = 0;
 	const steps = DAYS * 24;
+	let isBroken = false;
 	for (let step = 0; Date.now() - (await now()) > 0.5 * HOUR && step < steps + 2; step++) {
 		const at = await now();
 		const is = dayOf(at) === day && hourOf(at) >= SILENT.fromHour && hourOf(at) < SILENT.fromHour + SILENT.hours;
@@ -41,6 +59,12 @@ export async function passWeeks(world: World, now: () => Promise<number>, says: 
 			if (!is) await world.at('brackwater', 'forget', {});
 			await world.at('brackwater', 'faults', { silent: is });
 			isSilent = is;
+		}
+		// since yesterday nothing reaches the stock program
+		if (!isBroken && Date.now() - at < 26 * HOUR) {
+			isBroken = true;
+			await stockIs(world, true);
+			await endpoint(desk, world, 'Stock of the web shop', ['payment.captured', 'alert.opened', 'alert.closed']);
 		}
 		const passed = await desk.act('/needs-you?/pass', { step: 'hour' });
 		if (passed.type === 'error' || passed.type === 'failure') throw new Error(JSON.stringify(passed));

@@ -7,7 +7,10 @@ import { serve, type RunningStandin, type StandinOptions } from '../shared/serve
 
 /** The business's own web shop, as somebody else runs it: one page of goods, and a place where its owner pastes page code. */
 export async function startShop({ port, folder }: StandinOptions): Promise<RunningStandin> {
-	const state = new Journal<{ pages: { code: string } }>(join(folder, 'shop.journal'));
+	const state = new Journal<{ pages: { code: string }; stock: { heard: number; broken: boolean } }>(
+		join(folder, 'shop.journal')
+	);
+	const stockOf = () => state.get('stock', 'program') ?? { heard: 0, broken: false };
 	const codeOf = () => state.get('pages', 'front')?.code ?? '';
 	const app = new Hono();
 	app.get('/ready', (c) => c.json({ standin: 'shop' }));
@@ -65,6 +68,19 @@ export async function startShop({ port, folder }: StandinOptions): Promise<Runni
 		state.put('pages', 'front', { code });
 		return c.redirect('/');
 	});
+	// its stock program is told of what was paid; it can be broken and mended
+	app.post('/stock', async (c) => {
+		await c.req.text();
+		const { heard, broken } = stockOf();
+		if (broken) return c.text('The stock program is being moved', 503);
+		state.put('stock', 'program', { heard: heard + 1, broken });
+		return c.body(null, 204);
+	});
+	app.post('/stock/broken', async (c) => {
+		const { broken } = await c.req.json<{ broken: boolean }>();
+		return c.json(state.put('stock', 'program', { ...stockOf(), broken }));
+	});
+	app.get('/stock', (c) => c.json(stockOf()));
 	return serve('Shop', app, port, () => state.close());
 }
 

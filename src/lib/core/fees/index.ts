@@ -21,3 +21,4 @@ export * from './causes';
 export * from './methodUse';
 export * from './routing';
 export * from './routeCosts';
+export * from './forecast';

@@ -94,15 +94,21 @@ describe('silence', () => {
 	});
 	it('of what comes in bursts is none: a month of debits on one day promises nothing for the same day next week', () => {
 		// on one Tuesday of four a hundred come within two hours; a few on every other day
-		const hours: HourCount[] = Array.from({ length: 4 * HOURS_OF_WEEK }, (_, n) => ({
+		const one: HourCount[] = Array.from({ length: 4 * HOURS_OF_WEEK }, (_, n) => ({
 			hour: n % HOURS_OF_WEEK,
 			count: n === 34 || n === 35 ? 50 : n % 12 === 6 ? 1 : 0
 		}));
-		const usual = usualRate(hours)!;
-		expect(usual.burst).toBeGreaterThan(10);
+		const usual = usualRate(one)!;
+		expect(usual.monthly).toBeLessThan(80);
+		expect(usual.burst).toBeLessThan(1.5);
+		// where they come every week, in twos and twenties, they are counted by burst
+		const often = one.map(({ hour }, n) => ({
+			hour,
+			count: n % 24 === 10 ? [2, 20, 21, 3][Math.floor(n / HOURS_OF_WEEK)]! : 0
+		}));
+		expect(usualRate(often)!.burst).toBeGreaterThan(3);
 		const tuesday = (HOURS_OF_WEEK + 24) * HOUR;
 		expect(judgeSilence(usual, tuesday, tuesday + 20 * HOUR, 0.001, hourAt).isAlert).toBe(false);
-		expect(usualRate(hours.map((one) => ({ ...one, count: Math.min(one.count, 1) })))!.burst).toBeLessThan(1.5);
 	});
 	it('is found when a threshold says, and never later than the slowest of the week', () => {
 		const usual = steady(2);

@@ -30,12 +30,33 @@ export interface UsualRate {
 /** An hour of the week is told by its day's and its time's share, too: as much as so many weeks of its own. */
 const WEIGHT = 3;
 
+/** One hour of several weeks that stands out like this is no promise for the next week: a batch came in it, or a campaign. */
+const STANDS_OUT = { times: 3, more: 3 };
+
+/** The counts with each hour of the week's largest cut to its second, where it stands out. */
+function withoutBursts(hours: readonly HourCount[]): HourCount[] {
+	const top = Array.from({ length: HOURS_OF_WEEK }, () => ({ first: 0, second: 0, seen: 0 }));
+	for (const { hour, count, isOut } of hours) {
+		if (isOut) continue;
+		const one = top[hour]!;
+		one.seen++;
+		if (count > one.first) [one.second, one.first] = [one.first, count];
+		else if (count > one.second) one.second = count;
+	}
+	return hours.map((one) => {
+		const { second, seen } = top[one.hour]!;
+		const most = second * STANDS_OUT.times + STANDS_OUT.more;
+		return seen >= 3 && one.count > most ? { ...one, count: second } : one;
+	});
+}
+
 /**
  * The usual rate by hour of the week. Four weeks say little of one hour by itself: each is drawn towards what its day and its
  * time of day say together, so that one busy Tuesday morning is no promise.
  * @returns undefined where fewer than 50 arrivals are known
  */
-export function usualRate(hours: readonly HourCount[]): UsualRate | undefined {
+export function usualRate(given: readonly HourCount[]): UsualRate | undefined {
+	const hours = withoutBursts(given);
 	const counts = new Float64Array(HOURS_OF_WEEK);
 	const seen = new Float64Array(HOURS_OF_WEEK);
 	let arrivals = 0;

@@ -24,6 +24,7 @@ export type FeeBy = keyof typeof FEE_BY;
 interface NamedSum extends FeeSum {
 	/** what it counts to, by what fees are looked at by: two of one name are two */
 	readonly of: Readonly<Record<FeeBy, { readonly id: string; readonly name: string }>>;
+	readonly tillSlug: string;
 	readonly method: string;
 	readonly scheme: string;
 	readonly funding: string;
@@ -53,6 +54,7 @@ async function namedSums(from: string, to: string): Promise<NamedSum[]> {
 		const card = [schemeName(of.scheme), of.funding].filter((one) => one && !/^unknown$/i.test(one)).join(', ');
 		return {
 			...sum,
+			tillSlug: at?.slug ?? '',
 			method: of.method,
 			scheme: of.scheme,
 			funding: of.funding,
@@ -247,8 +249,56 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 			steps: steps!,
 			behind: counted(steps!.length, 'kind of payment', locale, 'kinds of payment')
 		},
-		verdict: verdictOf(asked, shown, now, then, locale)
+		verdict: verdictOf(asked, shown, now, then, locale),
+		sums: {
+			fee: now.reduce((sum, one) => sum + one.fee, 0),
+			expected: now.reduce((sum, one) => sum + one.expected, 0),
+			difference: now.reduce((sum, one) => sum + one.difference, 0),
+			account: chargesIn(asked.from, asked.to).reduce((sum, one) => sum + one.minor, 0)
+		},
+		streams: streamsOf(now, asked, locale)
 	};
+}
+
+/** Where the money of a period goes: from till by method to connection, and from there to the bank, less the fees on the way. */
+function streamsOf(now: readonly NamedSum[], { from, to, currency }: FeesAsked, locale: string) {
+	const streams = new Map<
+		string,
+		{ till: string; method: string; connection: string; gross: number; fee: number; query: Record<string, string> }
+	>();
+	for (const one of now) {
+		const key = `${one.of.till.id} ${one.method} ${one.carrier}`;
+		const known = streams.get(key) ?? {
+			till: one.of.till.name,
+			method: one.of.method.name,
+			connection: one.of.connection.name,
+			gross: 0,
+			fee: 0,
+			query: {
+				via: one.carrier,
+				method: one.method,
+				...(one.tillSlug ? { till: one.tillSlug } : {}),
+				from: `${from}-01`,
+				to: lastDayOf(to)
+			}
+		};
+		streams.set(key, { ...known, gross: known.gross + one.gross, fee: known.fee + one.fee });
+	}
+	const say = (minor: number) => formatAmount({ minor, currency }, locale);
+	return [...streams.values()]
+		.filter((one) => one.gross > 0)
+		.sort((a, b) => b.gross - a.gross)
+		.map((one) => ({
+			till: one.till,
+			method: one.method,
+			connection: one.connection,
+			gross: one.gross,
+			fee: one.fee,
+			shownGross: say(one.gross),
+			shownFee: say(one.fee),
+			shownBank: say(one.gross - one.fee),
+			href: `/takings?${new URLSearchParams(one.query)}`
+		}));
 }
 const signed = (bps: number, locale: string): string =>
 	bps === 0 ? per100(0, locale) : `${bps > 0 ? '+' : '−'}${per100(Math.abs(bps), locale)}`;

@@ -26,7 +26,7 @@ export const listedDisputes = (
 			d.opened_at AS openedAt, d.reason, d.answer_by AS answerBy, d.answered_at AS answeredAt, d.outcome, d.closed_at AS closedAt
 		 FROM disputes d JOIN payments p ON p.id = d.payment_id
 		 WHERE p.mode = 'live' AND ${isOpen ? `d.outcome = ''` : `d.outcome <> '' AND d.opened_at < :before`}
-		 ORDER BY ${isOpen ? 'd.answer_by IS NULL, d.answer_by, d.opened_at' : 'd.opened_at DESC'} LIMIT :limit`,
+		 ORDER BY ${isOpen ? 'd.answer_by IS NULL, d.answer_by, d.opened_at DESC' : 'd.opened_at DESC'} LIMIT :limit`,
 		{ limit, before }
 	);
 

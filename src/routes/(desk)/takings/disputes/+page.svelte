@@ -28,7 +28,7 @@
 								><span class="sub">{one.payer}</span></td
 							><td>{one.reason || 'not told'}</td><td class="whitespace-nowrap"
 								>{#if one.answerBy}{one.answerBy}<span class="sub" class:text-clay={one.isLate}>{one.left}</span
-									>{:else}not told{/if}</td
+									>{:else}not told{/if}<span class="sub">opened {one.opened}</span></td
 							><td class="n whitespace-nowrap">{one.amount}</td><td class="n whitespace-nowrap">{one.cost}</td><td
 								>{one.connection}<span class="sub">{one.method}</span></td
 							><td>{one.answered || '–'}</td></tr

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { exponentOf } from '$lib/core/money';
-	import { Chart, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
+	import { Chart, Figure, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
+	import { drawStreams } from './streams';
 	const { data } = $props();
 	const scale = $derived('asked' in data && data.asked ? 10 ** exponentOf(data.asked.currency) : 1);
 	const query = (change: Record<string, string>) =>
@@ -97,6 +98,13 @@
 			})}
 		/>
 
+		{#await data.forecast}<p class="quiet mt-3">Working out what this month will come to …</p>{:then forecast}
+			{#if forecast}<p class="mt-3 text-[15px]" data-forecast>
+					{forecast.month} will come to about <b><Figure working={forecast.working}>{forecast.fee}</Figure></b>, between {forecast.least}
+					and {forecast.most}: {forecast.per100} per 100 of {forecast.volume}.
+				</p>{/if}
+		{/await}
+
 		{#if data.bridge}
 			<h2>From {data.against} to {data.period}</h2>
 			<table class="mt-2 max-w-xl" aria-label="The change">
@@ -192,6 +200,50 @@
 				>
 			</table>
 		</WideTable>
+
+		{#await data.parts}<p class="quiet mt-3">Splitting the fees into their parts …</p>{:then parts}
+			<h2>What they are made of</h2>
+			<table class="max-w-xl" aria-label="Parts of the fees">
+				<tbody
+					>{#each parts.rows as one (one.name)}<tr
+							><td>{one.name}<span class="sub">{one.says}</span></td><td class="n whitespace-nowrap">{one.sum}</td></tr
+						>{/each}</tbody
+				>
+				<tfoot><tr class="font-semibold"><td>In all</td><td class="n whitespace-nowrap">{parts.total}</td></tr></tfoot>
+			</table>
+		{/await}
+
+		{#if data.streams.length}
+			<h2>Where the money goes</h2>
+			<Chart
+				label="From till by method to connection, and from there to the bank and to fees; the table below has the figures"
+				height={Math.max(240, 40 * new Set(data.streams.map((one) => one.till)).size + 80)}
+				option={({ ink, rule, series }) => drawStreams(data.streams, scale, data.locale, { ink, rule, series })}
+			/>
+			<details class="mt-2">
+				<summary class="why inline-block">As a table, with the payments of each</summary>
+				<WideTable label="Where the money goes">
+					<table class="mt-2">
+						<thead
+							><tr
+								><th>Till</th><th>Method</th><th>Connection</th><th class="n">Captured</th><th class="n">Fees</th><th
+									class="n">To the bank</th
+								></tr
+							></thead
+						>
+						<tbody
+							>{#each data.streams as one (one.href)}<tr
+									><td>{one.till}</td><td><a class="underline" href={one.href}>{one.method}</a></td><td
+										>{one.connection}</td
+									><td class="n whitespace-nowrap">{one.shownGross}</td><td class="n whitespace-nowrap"
+										>{one.shownFee}</td
+									><td class="n whitespace-nowrap">{one.shownBank}</td></tr
+								>{/each}</tbody
+						>
+					</table>
+				</WideTable>
+			</details>
+		{/if}
 
 		<details class="mt-4">
 			<summary>All months as a table</summary>
