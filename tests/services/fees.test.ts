@@ -23,7 +23,7 @@ const day = (ms: number) =>
 	new Intl.DateTimeFormat('sv-SE', { timeZone: 'Europe/Brussels', dateStyle: 'short' }).format(ms);
 const half = (top: number) => Math.floor((top + 500_000) / 1_000_000);
 /** Fernhall's prices, as its contract says: domestic and regional cards, private and commercial. */
-let card: { lines: { when: Record<string, string>; percentage: number; fixed: number }[] };
+let card: { areas: string[][]; lines: { when: Record<string, string>; percentage: number; fixed: number }[] };
 const promised = (minor: number, region: string) => {
 	const line =
 		card.lines.find((one) => one.when.region === region && Object.keys(one.when).length === 1) ??
@@ -442,6 +442,89 @@ describe('fees by the interface', () => {
 		const open = (await cases()).filter((one) => one.state === 'open');
 		expect(mine.length).toBe(Math.min(3, open.length));
 		for (const one of mine) expect(one.href).toMatch(/^\/watch\/discrepancies\/\d+$/);
+	});
+});
+
+describe('what fees are made of', () => {
+	const cents = (text: string) => Number(text.replace(/[^\d-]/g, '')) * (text.startsWith('−') ? -1 : 1);
+	interface Parts {
+		rows: { name: string; sum: string }[];
+		total: string;
+	}
+	interface Forecast {
+		fee: string;
+		least: string;
+		most: string;
+		working: { steps: { title: string; sum: string; total?: boolean }[] };
+	}
+	const months = async () => {
+		const list = await rows<{ month: string }>(world, 'SELECT DISTINCT month FROM fee_months ORDER BY 1');
+		return [list[0]!.month, list.at(-1)!.month] as const;
+	};
+	it('adds up to what was paid, whatever the period, and to the table beside it', async () => {
+		const [from, to] = await months();
+		for (const period of [`from=${from}&to=${to}`, `from=${to}&to=${to}`]) {
+			const page = await desk.data<{ groups: { total: { fee: string } } }>(`/watch/fees?${period}`);
+			const parts = (await desk.late<Parts>(`/watch/fees?${period}`)).find((one) => one && 'rows' in one)!;
+			expect([period, parts.total]).toEqual([period, page.groups.total.fee]);
+			expect(parts.rows.reduce((all, one) => all + cents(one.sum), 0)).toBe(cents(parts.total));
+			expect(parts.rows.length).toBeGreaterThan(1);
+		}
+	});
+	it('has fixed parts as many as payments, at the price that the contract says', async () => {
+		const [from, to] = await months();
+		const parts = (await desk.late<Parts>(`/watch/fees?from=${from}&to=${to}`)).find((one) => one && 'rows' in one)!;
+		const fixed = cents(parts.rows.find((one) => one.name === 'Fixed parts')!.sum);
+		const known = await rows<{ issuer: string; n: number }>(
+			world,
+			`SELECT k.issuer, COUNT(*) AS n FROM payments p JOIN payment_kinds k ON k.id = p.kind_id
+			 WHERE p.taken > 0 AND p.mode = 'live' AND p.connection_id IS NOT NULL GROUP BY 1`
+		);
+		const lineOf = (issuer: string) => {
+			const region =
+				issuer === 'BE' ? 'domestic' : card.areas.some((area) => area.includes(issuer)) ? 'regional' : 'international';
+			return (
+				card.lines.find((one) => one.when.region === region && Object.keys(one.when).length === 1) ??
+				card.lines.find((one) => !Object.keys(one.when).length)!
+			);
+		};
+		console.log(JSON.stringify([known, card.lines.map((l) => [l.when, l.fixed])]));
+		expect(fixed).toBe(known.reduce((all, { issuer, n }) => all + n * lineOf(issuer).fixed, 0));
+	});
+	it('says what this month will come to, with its range, from what came on as many days before', async () => {
+		const [from, to] = await months();
+		const forecast = (await desk.late<Forecast>(`/watch/fees?from=${from}&to=${to}`)).find(
+			(one) => one && 'least' in one
+		);
+		if (!forecast) return;
+		const [least, fee, most] = [forecast.least, forecast.fee, forecast.most].map(cents) as [number, number, number];
+		expect(least <= fee && fee <= most).toBe(true);
+		const runs = forecast.working.steps.filter((one) => one.title.startsWith('With '));
+		expect([0, 8]).toContain(runs.length);
+		const soFar = cents(forecast.working.steps[0]!.sum);
+		for (const run of runs) expect(cents(run.sum)).toBeGreaterThanOrEqual(soFar);
+		if (runs.length)
+			expect([Math.min(...runs.map((one) => cents(one.sum))), Math.max(...runs.map((one) => cents(one.sum)))]).toEqual([
+				least,
+				most
+			]);
+	});
+	it('goes from every till by every method to its connection, to the minor unit', async () => {
+		const [from, to] = await months();
+		const page = await desk.data<{ streams: { gross: number; fee: number; href: string }[] }>(
+			`/watch/fees?from=${from}&to=${to}`
+		);
+		const [sum] = await rows<{ gross: number; fee: number }>(
+			world,
+			`SELECT SUM(gross) AS gross, SUM(fee) AS fee FROM fee_months WHERE currency = 'EUR'`
+		);
+		expect(
+			page.streams.reduce((all, one) => ({ gross: all.gross + one.gross, fee: all.fee + one.fee }), {
+				gross: 0,
+				fee: 0
+			})
+		).toEqual(sum);
+		for (const one of page.streams) expect((await desk.get(one.href)).status).toBe(200);
 	});
 });
 

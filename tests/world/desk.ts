@@ -60,6 +60,19 @@ export class Desk {
 		return unflatten(nodes.filter((node) => node?.data).at(-1)!.data!) as T;
 	}
 
+	/** What comes after a page, in the order in which it comes. */
+	async late<T>(path: string): Promise<T[]> {
+		const [at, query] = path.split('?');
+		const answer = await this.get(`${at}/__data.json${query ? `?${query}` : ''}`);
+		return (await answer.text())
+			.split('\n')
+			.slice(1)
+			.filter(Boolean)
+			.map((line) => JSON.parse(line) as { type: string; data: unknown[] })
+			.filter((one) => one.type === 'chunk')
+			.map((one) => unflatten(one.data) as T);
+	}
+
 	/** What stands around a page: the data of the outermost layout. */
 	async layout<T>(path: string): Promise<T> {
 		const answer = await this.get(`${path}/__data.json?x-sveltekit-invalidated=111`);
