@@ -1,5 +1,6 @@
 // Makes the pictures in docs/screenshots from the demo's own business, in a world of its own.
-// `npm run shots -- --to FOLDER --only NAME --dark` makes throwaway pictures elsewhere.
+// `npm run shots -- --to FOLDER --only NAME --dark` makes throwaway pictures elsewhere; `--of FOLDER` takes them from the demo
+// that runs in that folder, with the five weeks of notifications that only a demo has.
 import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -9,7 +10,8 @@ import { writeHistory } from '../standins/history/write.ts';
 import { Browser } from '../tests/world/browser.ts';
 import { NAMES } from '../tests/world/connections.ts';
 import { rows } from '../tests/world/database.ts';
-import { makeWorld, until } from '../tests/world/index.ts';
+import { makeWorld, openWorld, until } from '../tests/world/index.ts';
+import { STANDINS } from '../standins/main.ts';
 import { buildAddress, CARDS, giveCard, signIn } from '../tests/world/steps.ts';
 
 const argument = (name: string) => {
@@ -21,15 +23,30 @@ const only = argument('only');
 const dark = process.argv.includes('--dark');
 mkdirSync(folder, { recursive: true });
 
-const past = mkdtempSync(join(tmpdir(), 'purse-past-'));
-const settlements = join(past, 'settlements');
-const remembered = join(past, 'remembered');
-writeHistory(settlements, 24_000, remembered);
-const world = await makeWorld(
-	{ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_DEMO_BEGINS: String(beginsBefore(remembered)) },
-	{ with: [...NAMES, 'mailbox', 'texts'], movesClock: true }
-);
-await prepareDemo(world, remembered, (line) => console.log(`… ${line}`), settlements);
+const demo = argument('of');
+/** The demo that runs, or a world made for the pictures. */
+async function worldOf() {
+	if (demo)
+		return openWorld(
+			'http://127.0.0.1:5230',
+			join(demo, 'purse'),
+			Object.fromEntries(Object.values(STANDINS).map((one) => [one.name, `http://127.0.0.1:${one.port}`]))
+		);
+	return freshWorld();
+}
+async function freshWorld() {
+	const past = mkdtempSync(join(tmpdir(), 'purse-past-'));
+	const settlements = join(past, 'settlements');
+	const remembered = join(past, 'remembered');
+	writeHistory(settlements, 24_000, remembered);
+	const made = await makeWorld(
+		{ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_DEMO_BEGINS: String(beginsBefore(remembered)) },
+		{ with: [...NAMES, 'mailbox', 'texts'], movesClock: true }
+	);
+	await prepareDemo(made, remembered, (line) => console.log(`… ${line}`), settlements);
+	return made;
+}
+const world = await worldOf();
 const desk = await Browser.open();
 const phone = await Browser.open({ width: 390, height: 844 });
 
@@ -81,7 +98,6 @@ try {
 	await desk.fill('Carried by', 'Tallybridge: card');
 	await desk.fill('Offered from', '2.00');
 	await desk.sees('classes of payers and amounts asked', '.workings');
-	await shoot(desk, 'offer');
 	await desk.press('Save offer in the draft');
 	await desk.sees('Draft,', '.note');
 	await shoot(desk, 'till');
@@ -169,9 +185,12 @@ try {
 	await desk.press('Charged as international cards', '[data-row]');
 	await desk.sees('Agreed is the line');
 	await shoot(desk, 'discrepancy');
-	await open('/watch');
-	await desk.sees('Arrivals');
-	await shoot(desk, 'arrivals');
+	await open('/watch/routing');
+	await desk.sees('The cheapest arrangement', '[data-verdict]');
+	await shoot(desk, 'routing');
+	await open('/watch/pulse');
+	await desk.sees('Pulse', 'h1');
+	await shoot(desk, 'pulse');
 	for (const [name, browser] of [
 		['desk', desk],
 		['phone', phone]
@@ -179,6 +198,6 @@ try {
 		for (const says of await browser.complaints()) console.error(`${name}: ${says}`);
 } finally {
 	await Promise.all([desk.close(), phone.close()]);
-	await world.end();
+	if (!demo) await world.end();
 	if (world.app.output.includes('"level":50')) console.error(world.app.output);
 }

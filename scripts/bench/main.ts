@@ -2,11 +2,13 @@
 import { arrivals } from './arrivals.ts';
 import { bills } from './bills.ts';
 import { demoCoverage, manyReplayed, oneAnswer, wholeGrid } from './lineup.ts';
+import { hooks } from './hooks.ts';
 import { lists } from './lists.ts';
 import { compareMillion, slider } from './million.ts';
 import { page } from './page.ts';
 import { pricing, sevenfold } from './pricing.ts';
 import type { Ratio } from './ratio.ts';
+import { routing } from './routing.ts';
 
 const all: Record<string, () => Ratio | Promise<Ratio>> = {
 	pricing,
@@ -20,7 +22,9 @@ const all: Record<string, () => Ratio | Promise<Ratio>> = {
 	page,
 	million: compareMillion,
 	lists,
-	bills
+	bills,
+	hooks,
+	routing
 };
 const chosen = process.argv.slice(2).filter((name) => name in all);
 let wrong = 0;
