@@ -235,7 +235,7 @@ export async function prepareDemo(
 	}
 	// one of yesterday's payers says that nothing came
 	const [claimed] = await db.rows<{ at: string }>(
-		`SELECT processor_id AS at FROM payments WHERE reference = 'WA-5101'`
+		`SELECT processor_id AS at FROM payments WHERE reference = 'WA-5101' AND connection_id IS NOT NULL`
 	);
 	await world.at('fernhall', `act/${claimed!.at}`, { act: 'dispute', why: 'the goods did not come' });
 	says('quotes, pay links, and money that nobody claims');

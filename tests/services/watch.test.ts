@@ -71,7 +71,7 @@ const past = async (each: number, silent: readonly (readonly [from: number, to: 
 describe('silence', () => {
 	it('has no verdict where little is known', async () => {
 		const page = await desk.data<{ rows: { verdict: string }[] }>('/watch/pulse');
-		expect(page.rows.map((one) => one.verdict)).toEqual(['fewer than 50 known: no verdict']);
+		expect(page.rows.map((one) => one.verdict)).toEqual(['too few known: no verdict']);
 		expect(await silences()).toEqual([]);
 	});
 	it('of nine hours in the past is found from what usually came, and filled by asking', async () => {

@@ -162,6 +162,8 @@ async function gather(payment: PaymentRow, locale: string): Promise<string> {
 	const when = (at: number) => formatMoment(at, locale, timeZone);
 	const order = payment.orderId === null ? undefined : await db.orders.one({ id: payment.orderId });
 	const told = readTold(order?.more);
+	const asked = await db.paymentRequests.one({ paymentId: payment.id });
+	const given = JSON.parse(asked?.details || '{}') as { address?: string; phone?: string; note?: string };
 	const [events, messages, claim] = await Promise.all([
 		db.paymentEvents.find({ paymentId: payment.id }, { order: [['at', 'ASC']] }),
 		messagesOfPayment(payment.id),
@@ -177,7 +179,9 @@ async function gather(payment: PaymentRow, locale: string): Promise<string> {
 		...(order?.purpose ? [`What was bought: ${order.purpose}.`] : []),
 		...(invoice ? [`Invoice ${invoice.number}.`] : []),
 		`Payer: ${[payment.payerName, payment.payerMail].filter(Boolean).join(', ') || 'not told'}.`,
-		...(address ? [`Delivered to: ${address}.`] : []),
+		...(address || given.address ? [`Delivered to: ${address || given.address}.`] : []),
+		...(given.phone ? [`Phone: ${given.phone}.`] : []),
+		...(given.note ? [`The payer wrote: ${given.note}`] : []),
 		'',
 		'What happened:',
 		...events.map((one) => `- ${when(one.at)}: ${one.kind}`),

@@ -90,7 +90,7 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 				last: lastAt === null ? 'never' : when(lastAt),
 				expected: silence ? formatDecimal(silence.expected, 1, locale) : '',
 				verdict: !usual
-					? 'fewer than 50 known: no verdict'
+					? 'too few known: no verdict'
 					: silence?.isAlert
 						? 'silent'
 						: alertAt

@@ -28,6 +28,8 @@ import { timeNow } from '../signals/clock';
 const HOUR = 3_600_000;
 /** So many false alerts a month, where nobody chose another number. */
 export const FALSE_ALERTS = 0.5;
+/** Fewer weeks than this say nothing about what is usual. */
+const KNOWN_WEEKS = 2;
 /** Silences of the past are looked for so many weeks back. */
 export const WEEKS_BACK = 5;
 
@@ -79,7 +81,7 @@ export async function setFalseAlerts(typed: string, by: string): Promise<string 
 export interface Pulse {
 	readonly connection: ConnectionRow;
 	readonly lastAt: number | null;
-	/** undefined where fewer than 50 arrivals are known */
+	/** undefined where fewer than 50 arrivals, or two weeks, are known */
 	readonly usual?: UsualRate;
 	readonly threshold: number;
 	readonly falseAlerts: number;
@@ -121,7 +123,8 @@ export async function pulseOf(connection: ConnectionRow, now: number): Promise<P
 			count: payments,
 			isOut: isOutAt(outages, hour * HOUR, now)
 		}));
-	const usual = usualRate(counts);
+	// one week tells nothing of the next: a month's debits in it would be a promise
+	const usual = counts.length >= KNOWN_WEEKS * HOURS_OF_WEEK ? usualRate(counts) : undefined;
 	const threshold = usual ? thresholdFor(usual, accepted) : 0;
 	return {
 		connection,

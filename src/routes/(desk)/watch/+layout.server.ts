@@ -12,6 +12,7 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 	const [counts, fees, endpoints] = await Promise.all([countArrivals(), feeStates(locals.locale), allEndpoints()]);
 	const of = (...states: string[]) => states.reduce((sum, state) => sum + (counts.get(state) ?? 0), 0);
 	const stuck = of('stuck');
+	const failing = endpoints.filter((one) => one.failingSince !== null || one.state === 'off');
 	const index: IndexGroup[] = [
 		{
 			name: 'Fees',
@@ -37,10 +38,12 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 				{
 					name: 'Endpoints',
 					href: '/watch/endpoints',
-					state: endpoints.length
-						? `${endpoints.length} ${endpoints.length === 1 ? 'is' : 'are'} told of events`
-						: 'none is told of events',
-					bad: endpoints.some((one) => one.failingSince !== null || one.state === 'off')
+					state: failing.length
+						? `nothing reaches ${failing.length}`
+						: endpoints.length
+							? `${endpoints.length} ${endpoints.length === 1 ? 'is' : 'are'} told of events`
+							: 'none is told of events',
+					bad: failing.length > 0
 				}
 			]
 		},

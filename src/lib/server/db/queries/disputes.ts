@@ -22,7 +22,7 @@ export const listedDisputes = (
 	before = Number.MAX_SAFE_INTEGER
 ): Promise<ListedDispute[]> =>
 	select(
-		`SELECT d.payment_id AS paymentId, p.reference, p.payer_name AS payer, p.currency, d.minor, p.method, p.connection_id AS connectionId,
+		`SELECT d.payment_id AS paymentId, COALESCE(NULLIF(p.reference, ''), p.processor_id, '') AS reference, p.payer_name AS payer, p.currency, d.minor, p.method, p.connection_id AS connectionId,
 			d.opened_at AS openedAt, d.reason, d.answer_by AS answerBy, d.answered_at AS answeredAt, d.outcome, d.closed_at AS closedAt
 		 FROM disputes d JOIN payments p ON p.id = d.payment_id
 		 WHERE p.mode = 'live' AND ${isOpen ? `d.outcome = ''` : `d.outcome <> '' AND d.opened_at < :before`}

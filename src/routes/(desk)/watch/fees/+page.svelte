@@ -100,8 +100,10 @@
 
 		{#await data.forecast}<p class="quiet mt-3">Working out what this month will come to …</p>{:then forecast}
 			{#if forecast}<p class="mt-3 text-[15px]" data-forecast>
-					{forecast.month} will come to about <b><Figure working={forecast.working}>{forecast.fee}</Figure></b>, between {forecast.least}
-					and {forecast.most}: {forecast.per100} per 100 of {forecast.volume}.
+					{#if forecast.least === forecast.most}{forecast.month} comes to
+						<b><Figure working={forecast.working}>{forecast.fee}</Figure></b>: {forecast.per100} per 100 of {forecast.volume}.
+					{:else}{forecast.month} will come to about <b><Figure working={forecast.working}>{forecast.fee}</Figure></b>,
+						between {forecast.least} and {forecast.most}: {forecast.per100} per 100 of {forecast.volume}.{/if}
 				</p>{/if}
 		{/await}
 

@@ -190,6 +190,7 @@
 				title: 'What is usual',
 				sub: 'payments told of, by hour of the week, in the last four weeks; known silences left out'
 			},
+			{ title: 'No verdict', sub: 'where fewer than 50 payments, or two weeks, are known' },
 			{ title: 'Expected since', sub: 'what usually comes between the last arrival and now' },
 			{
 				title: 'By chance',
