@@ -135,38 +135,79 @@ interface Try {
 	readonly says: string;
 }
 
-async function keepTry(due: DueDelivery, tried: Try): Promise<void> {
-	const outcome = readAnswer(tried.status);
-	await write(async (tx) => {
-		const now = timeNow();
-		await db.hookTries.insert({ deliveryId: due.id, ...tried }, tx);
-		const endpoint = (await db.hookEndpoints.one({ id: due.endpointId }, tx))!;
-		if (outcome === 'delivered') {
-			await db.hookDeliveries.update(
-				{ id: due.id },
-				{ state: 'delivered', tries: due.tries + 1, says: tried.says, doneAt: now },
-				tx
-			);
-			await db.hookEndpoints.update(
-				{ id: endpoint.id },
-				{ deliveredAt: now, failingSince: null, warnedAt: null, ...(endpoint.says ? { says: '' } : {}) },
-				tx
-			);
-			return;
+/** So many outcomes are kept in one write: a commit costs more than the work. */
+const TOGETHER = 200;
+interface Kept {
+	readonly due: DueDelivery;
+	readonly tried: Try;
+	readonly done: () => void;
+	readonly failed: (error: unknown) => void;
+}
+let outcomes: Kept[] = [];
+let isKeeping = false;
+
+/** Keeps what came of a try, together with those of others that end meanwhile. */
+function keepTry(due: DueDelivery, tried: Try): Promise<void> {
+	return new Promise((done, failed) => {
+		outcomes.push({ due, tried, done, failed });
+		if (!isKeeping) void keepOutcomes();
+	});
+}
+async function keepOutcomes(): Promise<void> {
+	isKeeping = true;
+	await new Promise((next) => setImmediate(next));
+	while (outcomes.length) {
+		const group = outcomes.slice(0, TOGETHER);
+		outcomes = outcomes.slice(TOGETHER);
+		try {
+			await write(async (tx) => {
+				await db.hookTries.insertMany(
+					group.map(({ due, tried }) => ({ deliveryId: due.id, ...tried })),
+					tx
+				);
+				for (const { due, tried } of group) await keepOne(due, tried, tx);
+				// once for each endpoint, however much it was told
+				const heard = new Set(group.filter(({ tried }) => isDelivered(tried)).map(({ due }) => due.endpointId));
+				if (heard.size)
+					await db.hookEndpoints.update(
+						{ id: [...heard] },
+						{ deliveredAt: timeNow(), failingSince: null, warnedAt: null, says: '' },
+						tx
+					);
+			});
+			for (const one of group) one.done();
+		} catch (error) {
+			for (const one of group) one.failed(error);
 		}
-		const wait = outcome === 'gone' ? undefined : waitBeforeDelivery(due.tries + 1, Math.random());
+	}
+	isKeeping = false;
+}
+const isDelivered = ({ status }: Try): boolean => readAnswer(status) === 'delivered';
+
+async function keepOne(due: DueDelivery, tried: Try, tx: Tx): Promise<void> {
+	const outcome = readAnswer(tried.status);
+	const now = timeNow();
+	if (outcome === 'delivered') {
 		await db.hookDeliveries.update(
 			{ id: due.id },
-			{
-				tries: due.tries + 1,
-				says: tried.says,
-				...(wait === undefined ? { state: 'given up', doneAt: now } : { nextAt: now + wait })
-			},
+			{ state: 'delivered', tries: due.tries + 1, says: tried.says, doneAt: now },
 			tx
 		);
-		if (outcome === 'gone') return switchOff(endpoint, 'off', 'It answered 410: nobody listens there any more.', tx);
-		await judge(endpoint, tried, tx);
-	});
+		return;
+	}
+	const endpoint = (await db.hookEndpoints.one({ id: due.endpointId }, tx))!;
+	const wait = outcome === 'gone' ? undefined : waitBeforeDelivery(due.tries + 1, Math.random());
+	await db.hookDeliveries.update(
+		{ id: due.id },
+		{
+			tries: due.tries + 1,
+			says: tried.says,
+			...(wait === undefined ? { state: 'given up' as const, doneAt: now } : { nextAt: now + wait })
+		},
+		tx
+	);
+	if (outcome === 'gone') return switchOff(endpoint, 'off', 'It answered 410: nobody listens there any more.', tx);
+	await judge(endpoint, tried, tx);
 }
 
 /** What becomes of an endpoint after a try that failed. */

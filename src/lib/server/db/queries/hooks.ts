@@ -2,7 +2,7 @@ import { events, hookDeliveries, type EventRow, type HookDeliveryRow, type HookE
 import { Op } from 'sequelize';
 import { PAGE } from './paymentList';
 import { select } from './select';
-import type { Tx } from '../open';
+import { open, type Tx } from '../open';
 
 /** A delivery that is due, with its event and its endpoint. */
 export interface DueDelivery {
@@ -33,18 +33,21 @@ export const dueDeliveries = (now: number, each: number, busy: readonly number[]
 		[now, each, ...busy]
 	);
 
-/** Plans the delivery of events to an endpoint, each once. */
+/** Plans the delivery of events to an endpoint, each once, in one statement for many of them. */
 export async function planDeliveries(
 	endpoint: Pick<HookEndpointRow, 'id'>,
 	events: readonly { readonly id: number; readonly kind: string }[],
 	tx: Tx
 ): Promise<void> {
-	for (let at = 0; at < events.length; at += 100)
-		await hookDeliveries.insertNew(
-			events.slice(at, at + 100).map((event) => ({ endpointId: endpoint.id, eventId: event.id, kind: event.kind })),
-			['endpointId', 'eventId'],
-			tx
+	const db = await open();
+	for (let at = 0; at < events.length; at += 200) {
+		const some = events.slice(at, at + 200);
+		await db.query(
+			`INSERT INTO hook_deliveries (endpoint_id, event_id, kind) VALUES ${some.map(() => '(?, ?, ?)').join(', ')}
+			 ON CONFLICT (endpoint_id, event_id) DO NOTHING`,
+			{ replacements: some.flatMap((event) => [endpoint.id, event.id, event.kind]), transaction: tx }
 		);
+	}
 }
 
 /** The log of an endpoint, the newest first, a page at a time. */
