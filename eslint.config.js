@@ -41,6 +41,7 @@ const ROOMS = [
 	'takings',
 	'fees',
 	'watch',
+	'hooks',
 	'api',
 	'work'
 ];

@@ -6,6 +6,7 @@ import { BodyRefused, withCountedBody } from '$lib/server/bodies';
 import { withAsker } from '$lib/server/signals/asker';
 import { open, sayStartTrouble } from '$lib/server/db';
 import { log } from '$lib/server/log';
+import { withRequestId } from '$lib/server/requestId';
 import { receive } from '$lib/server/watch/receive';
 import { proofAt } from '$lib/server/connect/domains';
 import { startWorker, stopWorker } from '$lib/server/work/worker';
@@ -37,7 +38,16 @@ const OPEN = /^\/(sign-in|pay|paid|invoice|owed|link|inset|hooks|api|docs|empty|
 /** Pages that payers see. */
 const PAYERS_PAGE = /^\/(pay|paid|invoice|owed|link)(\/|$)/;
 
-export const handle: Handle = (asked) => withAsker(asked.event.platform?.req.socket, () => answerRequest(asked));
+export const handle: Handle = (asked) =>
+	withRequestId(async (id) => {
+		const answer = await withAsker(asked.event.platform?.req.socket, () => answerRequest(asked));
+		try {
+			answer.headers.set('x-request-id', id);
+		} catch {
+			// an answer whose headers are closed goes without it
+		}
+		return answer;
+	});
 
 const answerRequest: Handle = async ({ event, resolve }) => {
 	const { pathname } = event.url;

@@ -72,7 +72,15 @@ beforeAll(async () => {
 		key: 'statement-0002'
 	});
 	const first = async (sql: string) => String((await rows<{ v: unknown }>(world, sql))[0]?.v ?? '');
+	const endpoint = await desk.act('/watch/endpoints/new', { address: 'https://shop.example/hooks', all: 'yes' });
+	const disputed = await first(
+		`SELECT processor_id AS v FROM payments WHERE reference = 'ST-1' AND processor_id IS NOT NULL`
+	);
+	await world.control(`act/${disputed}`, { act: 'dispute', why: 'not known' });
+	await until('it is disputed', async () => (await rows(world, 'SELECT 1 FROM disputes')).length > 0);
 	places = {
+		'/endpoints/[id]': `/endpoints/${(endpoint.data as unknown as { id: number }).id}`,
+		'/disputes/[id]': `/disputes/${await first('SELECT payment_id AS v FROM disputes')}`,
 		'[slug]': 'web-shop',
 		'[offer]': await first(`SELECT json_extract(offers, '$[0].id') AS v FROM line_ups WHERE state = 'published'`).catch(
 			() => 'new'

@@ -282,6 +282,13 @@ describe('health', () => {
 			20_000
 		);
 	}, 40_000);
+	it('answers every request with an id of its own', async () => {
+		const ids = await Promise.all(
+			Array.from({ length: 20 }, async () => (await fetch(`${world.app.address}/health`)).headers.get('x-request-id'))
+		);
+		expect(ids.every((id) => /^[\w-]{12}$/.test(id ?? ''))).toBe(true);
+		expect(new Set(ids).size).toBe(20);
+	});
 	it('has metrics in the text form of OpenMetrics, under a token only', async () => {
 		const at = `${world.app.address}/metrics`;
 		expect((await fetch(at)).status).toBe(401);

@@ -1,6 +1,7 @@
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { sameText } from '../core/notices';
 import { arrivalCounts, canWrite, db, deliveryCounts } from './db';
+import { writeMetrics } from './openMetrics';
 import { databaseDamage } from './watch/troubles';
 import { laneStates } from './work/worker';
 
@@ -35,29 +36,6 @@ export async function isHealthy(): Promise<Health> {
 export function mayReadMetrics(header: string | null): boolean {
 	const token = process.env.JUSTPURSE_METRICS_TOKEN ?? '';
 	return token.length >= 16 && header !== null && sameText(header, `Bearer ${token}`);
-}
-
-interface Family {
-	readonly name: string;
-	readonly type: 'gauge' | 'counter';
-	readonly help: string;
-	readonly unit?: 'seconds' | 'bytes';
-	readonly samples: readonly (readonly [labels: Readonly<Record<string, string>>, value: number])[];
-}
-const escaped = (text: string) => text.replace(/\\/g, '\\\\').replace(/"/g, '\\"').replace(/\n/g, '\\n');
-
-/** @source OpenMetrics 1.0, the text format */
-export function writeMetrics(families: readonly Family[]): string {
-	const lines = families.flatMap(({ name, type, help, unit, samples }) => [
-		`# TYPE ${name} ${type}`,
-		...(unit ? [`# UNIT ${name} ${unit}`] : []),
-		`# HELP ${name} ${escaped(help)}`,
-		...samples.map(([labels, value]) => {
-			const inside = Object.entries(labels).map(([key, text]) => `${key}="${escaped(text)}"`);
-			return `${name}${type === 'counter' ? '_total' : ''}${inside.length ? `{${inside.join(',')}}` : ''} ${value}`;
-		})
-	]);
-	return `${[...lines, '# EOF'].join('\n')}\n`;
 }
 
 /** What the installation does now, without any secret and without anybody's name. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { addDays } from '../calendar';
 import { type Past, type PastKind, type RateCard, type Side } from '.';
-import { routeCosts, type RouteCosts } from './routeCosts';
+import { priceAsOther, routeCosts, type RouteCosts } from './routeCosts';
 import { cheapestRouting, isAllowed, type RoutingAsked } from './routing';
 import { kindAt } from './compare';
 import { found, generator, randomCard, simple } from '../../../../tests/world/simplePricing';
@@ -222,5 +222,81 @@ describe('cheapest routing of payments', () => {
 			expect(told.bound).toBeLessThanOrEqual(best);
 		}
 		expect(solved).toBeGreaterThan(100);
+	});
+});
+
+describe('payments as if they were of another method', () => {
+	const kind = (method: string, scheme: string): PastKind => ({
+		method,
+		currency: 'EUR',
+		entry: 'online',
+		scheme,
+		funding: 'debit',
+		issuer: 'BE'
+	});
+	const side = (lines: { when: object; percentage: number; fixed: number }[]): Side => ({
+		id: 'side',
+		card: {
+			settlement: 'EUR',
+			rounding: 'total',
+			mode: 'half-up',
+			areas: [],
+			lines,
+			monthly: { fee: 0, minimum: 0 }
+		} as unknown as RateCard,
+		country: 'BE',
+		bankDays: 1,
+		carries: () => true
+	});
+	const pastOf = (kinds: PastKind[], list: [kind: number, minor: number][]): Past => ({
+		count: list.length,
+		kinds,
+		days: ['2026-03-02'],
+		day: new Uint16Array(list.length),
+		month: new Uint16Array(list.length).fill(3),
+		kind: Uint16Array.from(list, ([one]) => one),
+		minor: Float64Array.from(list, ([, minor]) => minor)
+	});
+	const wallet = [{ when: { method: 'account-wallet' }, percentage: 34_000, fixed: 35 }];
+	const bank = [{ when: { method: 'bank-app' }, percentage: 4_500, fixed: 5 }];
+
+	it('are priced amount by amount at the other connection', () => {
+		const kinds = [kind('account-wallet', 'unknown'), kind('bank-app', 'unknown')];
+		const past = pastOf(kinds, [
+			[0, 10_000],
+			[0, 2_500],
+			[1, 7_000]
+		]);
+		const priced = (which: [number, number], lines: typeof wallet) =>
+			priceAsOther(past, [0, 3], [0, 1], which, side(lines), () => undefined);
+		// 3.4 % and 0.35 of 100.00 and of 25.00; 0.45 % and 0.05 of the same
+		expect(priced([0, 0], wallet)).toBe(375 + 120);
+		expect(priced([0, 1], bank)).toBe(50 + 16);
+	});
+	it('take the mix of cards that the other method has', () => {
+		const kinds = [kind('bank-app', 'unknown'), kind('card', 'corvid'), kind('card', 'mainsail')];
+		const past = pastOf(kinds, [
+			[0, 10_000],
+			[1, 500],
+			[1, 900],
+			[1, 100],
+			[2, 300]
+		]);
+		const cards = side([
+			{ when: { scheme: 'corvid' }, percentage: 10_000, fixed: 0 },
+			{ when: { scheme: 'mainsail' }, percentage: 30_000, fixed: 0 }
+		]);
+		// three in four at 1 %, one in four at 3 %
+		expect(priceAsOther(past, [0, 5], [0, 1, 1], [0, 1], cards, () => undefined)).toBe(75 + 75);
+	});
+	it('are not priced where nobody paid by the other method, or it cannot be priced there', () => {
+		const kinds = [kind('account-wallet', 'unknown'), kind('bank-app', 'unknown')];
+		const past = pastOf(kinds, [[0, 10_000]]);
+		expect(priceAsOther(past, [0, 1], [0, 1], [0, 1], side(bank), () => undefined)).toBeUndefined();
+		const both = pastOf(kinds, [
+			[0, 10_000],
+			[1, 10_000]
+		]);
+		expect(priceAsOther(both, [0, 2], [0, 1], [0, 1], side(wallet), () => undefined)).toBeUndefined();
 	});
 });

@@ -30,10 +30,12 @@ describe('what open screens are told', () => {
 	});
 	it('since a number of another process is everything: nobody knows what was missed', () => {
 		expect(toldSince(told() + 1_000_000).sort()).toEqual([
+			'alerts',
 			'arrivals',
 			'bill',
 			'connections',
 			'fees',
+			'hooks',
 			'takings',
 			'tills'
 		]);

@@ -198,7 +198,7 @@ async function gather(payment: PaymentRow, locale: string): Promise<string> {
 }
 
 const find = async (id: number): Promise<{ dispute: DisputeRow; payment: PaymentRow } | undefined> => {
-	const dispute = await db.disputes.one({ paymentId: id });
+	const dispute = Number.isSafeInteger(id) ? await db.disputes.one({ paymentId: id }) : undefined;
 	const payment = dispute && (await db.payments.one({ id }));
 	return dispute && payment && { dispute, payment };
 };
@@ -237,6 +237,7 @@ export async function showDispute(id: number, locale: string) {
 }
 
 export async function fileOfDispute(id: number, fileId: number) {
+	if (!Number.isSafeInteger(id) || !Number.isSafeInteger(fileId)) return undefined;
 	const row = await db.disputeFiles.one({ id: fileId, paymentId: id });
 	return row && { name: row.name, type: row.type, content: Buffer.from(row.content, 'base64') };
 }

@@ -1,7 +1,7 @@
-import { inZone, weekdayOf } from '../../core/calendar';
 import {
 	falseAlertsAMonth,
 	foundAt,
+	hourOfWeekIn,
 	HOURS_OF_WEEK,
 	judgeSilence,
 	pastSilences,
@@ -32,21 +32,6 @@ export const FALSE_ALERTS = 0.5;
 const KNOWN_WEEKS = 2;
 /** Silences of the past are looked for so many weeks back. */
 export const WEEKS_BACK = 5;
-
-/** Hour of the week, 0 is Monday's first, as the clocks of a time zone show it. */
-export function hourOfWeekIn(timeZone: string): (at: number) => number {
-	const known = new Map<number, number>();
-	return (at) => {
-		const hour = Math.floor(at / HOUR);
-		let told = known.get(hour);
-		if (told === undefined) {
-			const { day, time } = inZone(new Date(hour * HOUR), timeZone);
-			told = (((weekdayOf(day) + 6) % 7) * 24 + Number(time.slice(0, 2))) % HOURS_OF_WEEK;
-			known.set(hour, told);
-		}
-		return told;
-	};
-}
 
 /** How many false alerts a month are accepted of each connection. */
 export const acceptedFalseAlerts = async (): Promise<number> =>
