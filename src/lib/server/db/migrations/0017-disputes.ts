@@ -14,7 +14,9 @@ export const seventeenth: readonly string[] = [
 		outcome TEXT NOT NULL DEFAULT '' CHECK (outcome IN ('', 'won', 'lost', 'accepted')),
 		closed_at INTEGER
 	)`,
-	`CREATE INDEX disputes_open ON disputes (answer_by) WHERE outcome = ''`,
+	`CREATE INDEX disputes_outcome ON disputes (outcome, opened_at)`,
+	`CREATE INDEX invoice_dues_day ON invoice_dues (day) WHERE open > 0`,
+	`CREATE INDEX outbox_payment ON outbox (payment_id) WHERE payment_id IS NOT NULL`,
 	`CREATE TABLE dispute_files (
 		id INTEGER PRIMARY KEY AUTOINCREMENT,
 		payment_id INTEGER NOT NULL REFERENCES disputes (payment_id),

@@ -35,8 +35,8 @@ export async function nextDue(): Promise<number | undefined> {
 			UNION ALL SELECT MIN(next_at) FROM arrivals WHERE state = 'retry'
 			UNION ALL SELECT MIN(next_at) FROM actions WHERE state IN ('planned', 'unknown')
 			UNION ALL SELECT MIN(next_at) FROM outbox WHERE state IN ('waiting', 'sending')
-			UNION ALL SELECT MIN((SELECT MIN(next_at) FROM hook_deliveries d WHERE d.endpoint_id = p.id AND d.state = 'waiting'))
-				FROM hook_endpoints p WHERE p.state = 'on'
+			UNION ALL SELECT MIN((SELECT MIN(next_at) FROM hook_deliveries x WHERE x.endpoint_id = h.id AND x.state = 'waiting'))
+				FROM hook_endpoints h WHERE h.state = 'on'
 			UNION ALL SELECT MIN(next_at) FROM waiting_facts WHERE tries < 8)`,
 		{ type: QueryTypes.SELECT }
 	)) as { at: number | null }[];

@@ -24,8 +24,8 @@ export const listedDisputes = (
 	select(
 		`SELECT d.payment_id AS paymentId, COALESCE(NULLIF(p.reference, ''), p.processor_id, '') AS reference, p.payer_name AS payer, p.currency, d.minor, p.method, p.connection_id AS connectionId,
 			d.opened_at AS openedAt, d.reason, d.answer_by AS answerBy, d.answered_at AS answeredAt, d.outcome, d.closed_at AS closedAt
-		 FROM disputes d JOIN payments p ON p.id = d.payment_id
-		 WHERE p.mode = 'live' AND ${isOpen ? `d.outcome = ''` : `d.outcome <> '' AND d.opened_at < :before`}
+		 FROM disputes d CROSS JOIN payments p ON p.id = d.payment_id
+		 WHERE p.mode = 'live' AND ${isOpen ? `d.outcome = ''` : `d.outcome IN ('won', 'lost', 'accepted') AND d.opened_at < :before`}
 		 ORDER BY ${isOpen ? 'd.answer_by IS NULL, d.answer_by, d.opened_at DESC' : 'd.opened_at DESC'} LIMIT :limit`,
 		{ limit, before }
 	);
@@ -57,7 +57,9 @@ export const messagesOfPayment = (
 	paymentId: number
 ): Promise<{ event: string; subject: string; to: string; sentAt: number | null }[]> =>
 	select(
-		`SELECT event, subject, to_address AS "to", sent_at AS sentAt FROM outbox WHERE payment_id = :id
-			OR invoice_id IN (SELECT invoice_id FROM places WHERE payment_id = :id) ORDER BY id LIMIT 50`,
+		`SELECT event, subject, to_address AS "to", sent_at AS sentAt FROM outbox WHERE id IN (
+			SELECT id FROM outbox WHERE payment_id = :id
+			UNION SELECT m.id FROM places l CROSS JOIN outbox m ON m.invoice_id = l.invoice_id WHERE l.payment_id = :id)
+		 ORDER BY id LIMIT 50`,
 		{ id: paymentId }
 	);

@@ -1,4 +1,11 @@
-import { events, hookDeliveries, type EventRow, type HookDeliveryRow, type HookEndpointRow } from '../tables';
+import {
+	events,
+	hookDeliveries,
+	hookEndpoints,
+	type EventRow,
+	type HookDeliveryRow,
+	type HookEndpointRow
+} from '../tables';
 import { Op } from 'sequelize';
 import { PAGE } from './paymentList';
 import { select } from './select';
@@ -21,17 +28,24 @@ export interface DueDelivery {
  * Deliveries that are due at endpoints that are on, some of each: what waits at one holds up no other.
  * @param busy endpoints that are at work already
  */
-export const dueDeliveries = (now: number, each: number, busy: readonly number[]): Promise<DueDelivery[]> =>
-	select(
-		`SELECT d.id, d.endpoint_id AS endpointId, d.tries, d.event_id AS eventId, e.kind, e.object_kind AS objectKind,
-			e.object_id AS objectId, e.at, e.payload
-		 FROM hook_endpoints p JOIN hook_deliveries d ON d.id IN (
-			SELECT id FROM hook_deliveries WHERE endpoint_id = p.id AND state = 'waiting' AND next_at <= ? ORDER BY next_at, id LIMIT ?)
-		 JOIN events e ON e.id = d.event_id
-		 WHERE p.state = 'on'${busy.length ? ` AND p.id NOT IN (${busy.map(() => '?').join(', ')})` : ''}
-		 ORDER BY d.endpoint_id, d.id`,
-		[now, each, ...busy]
-	);
+export async function dueDeliveries(now: number, each: number, busy: readonly number[]): Promise<DueDelivery[]> {
+	const endpoints = await hookEndpoints.find({ state: 'on' }, { order: [['id', 'ASC']] });
+	const due: DueDelivery[] = [];
+	for (const { id } of endpoints) {
+		if (busy.includes(id)) continue;
+		due.push(
+			...(await select<DueDelivery>(
+				`SELECT x.id, x.endpoint_id AS endpointId, x.tries, x.event_id AS eventId, e.kind, e.object_kind AS objectKind,
+					e.object_id AS objectId, e.at, e.payload
+				 FROM (SELECT id, endpoint_id, tries, event_id FROM hook_deliveries
+					WHERE endpoint_id = ? AND state = 'waiting' AND next_at <= ? ORDER BY next_at, id LIMIT ?) x
+				 CROSS JOIN events e ON e.id = x.event_id ORDER BY x.id`,
+				[id, now, each]
+			))
+		);
+	}
+	return due;
+}
 
 /** Plans the delivery of events to an endpoint, each once, in one statement for many of them. */
 export async function planDeliveries(
@@ -74,11 +88,12 @@ export const deliveryCounts = (): Promise<
 	{ endpointId: number; waiting: number; failed: number; oldest: number | null }[]
 > =>
 	select(
-		`SELECT p.id AS endpointId,
-			(SELECT COUNT(*) FROM hook_deliveries d WHERE d.endpoint_id = p.id AND d.state = 'waiting') AS waiting,
-			(SELECT COUNT(*) FROM hook_deliveries d WHERE d.endpoint_id = p.id AND d.state = 'given up') AS failed,
-			(SELECT MIN(e.at) FROM hook_deliveries d JOIN events e ON e.id = d.event_id WHERE d.endpoint_id = p.id AND d.state = 'waiting') AS oldest
-		 FROM hook_endpoints p WHERE p.state <> 'removed'`,
+		`SELECT h.id AS endpointId,
+			(SELECT COUNT(*) FROM hook_deliveries x WHERE x.endpoint_id = h.id AND x.state = 'waiting') AS waiting,
+			(SELECT COUNT(*) FROM hook_deliveries x WHERE x.endpoint_id = h.id AND x.state = 'given up') AS failed,
+			(SELECT e.at FROM events e WHERE e.id =
+				(SELECT MIN(x.event_id) FROM hook_deliveries x WHERE x.endpoint_id = h.id AND x.state = 'waiting')) AS oldest
+		 FROM hook_endpoints h WHERE h.state <> 'removed'`,
 		[]
 	);
 
