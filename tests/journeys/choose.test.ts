@@ -4,6 +4,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { history } from '../../standins/history/index.ts';
 import { Browser } from '../world/browser.ts';
 import { connectAt, NAMES } from '../world/connections.ts';
+import { rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
 import { signIn } from '../world/steps.ts';
@@ -12,10 +13,15 @@ let world: World;
 let desk: Browser;
 const files = history({ until: '2026-11-24', payments: 1_200 });
 beforeAll(async () => {
-	world = await makeWorld({}, { with: NAMES });
+	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' }, { with: NAMES });
 	const hand = new Desk(world);
 	await hand.setUp();
 	for (const name of ['fernhall', 'brackwater']) await connectAt(hand, name);
+	// a mix is priced by the latest rates: what the day's bring comes before any of it is looked at
+	await until('the rates of today are there', async () => {
+		const day = new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/Brussels' }).format(Date.now());
+		return (await rows(world, 'SELECT DISTINCT source FROM exchange_rates WHERE day = ?', [day])).length >= 2;
+	});
 	desk = await Browser.open();
 	await signIn(desk, world);
 	await desk.sees('Needs you', 'h1');
