@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { addDays } from '../calendar';
-import { type Past, type PastKind, type RateCard, type Side } from '.';
+import { RateCard, type Past, type PastKind, type Side } from '.';
 import { priceAsOther, routeCosts, type RouteCosts } from './routeCosts';
 import { cheapestRouting, isAllowed, type RoutingAsked } from './routing';
 import { kindAt } from './compare';
@@ -236,14 +236,7 @@ describe('payments as if they were of another method', () => {
 	});
 	const side = (lines: { when: object; percentage: number; fixed: number }[]): Side => ({
 		id: 'side',
-		card: {
-			settlement: 'EUR',
-			rounding: 'total',
-			mode: 'half-up',
-			areas: [],
-			lines,
-			monthly: { fee: 0, minimum: 0 }
-		} as unknown as RateCard,
+		card: RateCard.parse({ settlement: 'EUR', rounding: 'total', mode: 'half-up', lines }),
 		country: 'BE',
 		bankDays: 1,
 		carries: () => true
