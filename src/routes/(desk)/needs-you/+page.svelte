@@ -121,7 +121,7 @@
 		<table>
 			<thead class="sr-only"><tr><th>What happens</th><th>Figure</th></tr></thead>
 			<tbody
-				>{#each data.ahead as one (one.says)}<tr
+				>{#each data.ahead as one, at (at)}<tr
 						><td><a class="why" href={one.href}>{one.says}</a></td><td class="n whitespace-nowrap">{one.figure}</td></tr
 					>{/each}</tbody
 			>

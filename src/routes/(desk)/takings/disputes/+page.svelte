@@ -49,7 +49,7 @@
 					></thead
 				>
 				<tbody
-					>{#each data.rates as one (one.what)}<tr
+					>{#each data.rates as one, at (at)}<tr
 							><td>{one.what}</td><td class="n">{one.payments}</td><td class="n">{one.disputes}</td><td
 								class="n font-semibold whitespace-nowrap">{one.rate}</td
 							><td class="n whitespace-nowrap">{one.lost}</td><td class="whitespace-nowrap">{one.limit}</td><td

@@ -234,7 +234,7 @@
 							></thead
 						>
 						<tbody
-							>{#each data.streams as one (one.href)}<tr
+							>{#each data.streams as one, at (at)}<tr
 									><td>{one.till}</td><td><a class="underline" href={one.href}>{one.method}</a></td><td
 										>{one.connection}</td
 									><td class="n whitespace-nowrap">{one.shownGross}</td><td class="n whitespace-nowrap"

@@ -119,7 +119,7 @@
 		{#if routing.refused.length}
 			<h2>Refused</h2>
 			<ul class="list-none p-0">
-				{#each routing.refused as one (one.says)}<li class="flex flex-wrap gap-3">
+				{#each routing.refused as one, at (at)}<li class="flex flex-wrap gap-3">
 						<span>{one.says}</span>
 						<form method="post" action={act('refuse')} use:enhance>
 							<input type="hidden" name="allow" value="yes" />
@@ -146,7 +146,7 @@
 						></thead
 					>
 					<tbody>
-						{#each data.promises as one (`${one.till} ${one.what} ${one.to}`)}
+						{#each data.promises as one, place (place)}
 							{#each one.months.length ? one.months : [undefined] as month, at (month?.month ?? '')}<tr
 									><td
 										>{#if !at}<a href="/accept/tills/{one.slug}">{one.till}</a>, {one.what}<span class="sub"
@@ -174,13 +174,13 @@
 			<table>
 				<thead
 					><tr
-						><th>Till</th><th>Method</th><th class="n">Payments</th>{#each routing.connections as name (name)}<th
+						><th>Till</th><th>Method</th><th class="n">Payments</th>{#each routing.connections as name, at (at)}<th
 								class="n">{name}</th
 							>{/each}</tr
 					></thead
 				>
 				<tbody>
-					{#each routing.rows as row (`${row.till} ${row.what}`)}<tr
+					{#each routing.rows as row, place (place)}<tr
 							><td>{row.till}</td><td>{row.what}</td><td class="n">{row.payments}</td
 							>{#each row.cells as cell, at (at)}<td class="n whitespace-nowrap" title={cell.note}
 									><span class:font-semibold={cell.isFound}>{cell.cost || '–'}</span
@@ -222,7 +222,7 @@
 						></thead
 					>
 					<tbody>
-						{#each routing.shifts as one (`${one.till} ${one.from} ${one.to}`)}<tr
+						{#each routing.shifts as one, at (at)}<tr
 								><td>{one.till}</td><td>{one.from}</td><td>{one.to}</td><td class="n whitespace-nowrap">{one.now}</td
 								><td class="n whitespace-nowrap">{one.then}</td><td class="n whitespace-nowrap font-semibold"
 									>{one.saves}</td
