@@ -15,6 +15,7 @@ import {
 } from '../db';
 import { recordEvent } from '../events';
 import { OUTSIDE } from '../limits';
+import { log } from '../log';
 import { tellStaff } from '../messages/staff';
 import { askOutside, OutsideError } from '../outside';
 import { tell } from '../signals/live';
@@ -61,7 +62,11 @@ export async function deliverHooks(): Promise<number> {
 	const due = await dueDeliveries(timeNow(), EACH, lanes.busy.map(Number));
 	lanes.begin(
 		due.map((one) => ({ ...one, connectionId: String(one.endpointId) })),
-		async ([one]) => deliverOne(one!),
+		// what cannot be kept, because the disk is full say, is sent again: its lane goes on
+		([one]) =>
+			deliverOne(one!).catch((error: unknown) =>
+				log.error({ delivery: one!.id, error: String(error) }, 'a delivery could not be kept')
+			),
 		{ atOnce: AT_ONCE }
 	);
 	return planned + due.length;

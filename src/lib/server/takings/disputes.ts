@@ -296,8 +296,14 @@ export async function answerDispute(
 	if (way === 'processor') {
 		const connection = payment.connectionId ? await db.connections.one({ id: payment.connectionId }) : undefined;
 		if (!connection || !payment.processorId) return { trouble: 'Its connection is gone. Answer it at the processor.' };
-		const key = dispute.answerKey || `jp-${randomId()}`;
-		if (!dispute.answerKey) await write((tx) => db.disputes.update({ paymentId: id }, { answerKey: key }, tx));
+		// two people at once go under one key: whoever comes second takes that of the first
+		const key = await write(async (tx) => {
+			const held = (await db.disputes.one({ paymentId: id }, tx))!.answerKey;
+			if (held) return held;
+			const made = `jp-${randomId()}`;
+			await db.disputes.update({ paymentId: id }, { answerKey: made }, tx);
+			return made;
+		});
 		const files = await db.disputeFiles.find({ paymentId: id }, { order: [['id', 'ASC']] });
 		try {
 			const told = await speak(connection, async (connector, credentials) =>
@@ -322,7 +328,12 @@ export async function answerDispute(
 		}
 	}
 	await write(async (tx) => {
-		await db.disputes.update({ paymentId: id }, { answeredAt: timeNow(), answeredBy: by, way }, tx);
+		const isFirst = await db.disputes.update(
+			{ paymentId: id, answeredAt: null },
+			{ answeredAt: timeNow(), answeredBy: by, way },
+			tx
+		);
+		if (!isFirst) return;
 		await audit(
 			{
 				by,
