@@ -14,6 +14,10 @@ export const COLUMNS =
 
 /** The same with what the business calls a payment. */
 const HOUSE_COLUMNS = `${COLUMNS},reference`;
+/** The same where a house tells refunds, disputes and its own charges as lines of their own. */
+const LINE_COLUMNS = `${COLUMNS},of_payment,reference`;
+/** The house that does. */
+const BY_LINES = 'brackwater';
 
 /** An invoice of the business: what it asked, when, at which till, and whether its money is in a file. */
 export interface Billed {
@@ -251,6 +255,8 @@ export interface HistoryOptions {
 	readonly payments: number;
 	readonly months?: number;
 	readonly seed?: number;
+	/** one house tells refunds, disputes and what it charges for months as lines of their own */
+	readonly byLines?: boolean;
 }
 
 /** A payment as its house remembers it, for a house that works by the shared engine. */
@@ -263,7 +269,14 @@ export type Remembered = Pick<
 export const history = (options: HistoryOptions): Map<string, string> => historyOf(options).files;
 
 /** As `history`, with what the houses themselves remember: the payments of the last sixty days, by house. */
-export function historyOf({ until, payments, now = Infinity, months = 18, seed = 20_417 }: HistoryOptions): {
+export function historyOf({
+	until,
+	payments,
+	now = Infinity,
+	months = 18,
+	seed = 20_417,
+	byLines = false
+}: HistoryOptions): {
 	files: Map<string, string>;
 	remembered: Map<string, Remembered[]>;
 	billed: Billed[];
@@ -305,12 +318,14 @@ export function historyOf({ until, payments, now = Infinity, months = 18, seed =
 	const write = (
 		house: string,
 		currency: string,
-		outcome: 'captured' | 'declined',
-		line: readonly (string | number)[]
+		outcome: 'captured' | 'declined' | 'refund' | 'dispute' | 'monthly',
+		line: readonly (string | number)[],
+		ofPayment = ''
 	) => {
-		const lines = files.get(house) ?? [HOUSE_COLUMNS];
+		const isByLines = byLines && house === BY_LINES;
+		const lines = files.get(house) ?? [isByLines ? LINE_COLUMNS : HOUSE_COLUMNS];
 		files.set(house, lines);
-		lines.push(line.join(','));
+		lines.push((isByLines ? [...line.slice(0, -1), ofPayment, line.at(-1)!] : line).join(','));
 		const mine = totals.get(house) ?? new Map<string, { count: number; sum: number; fees: number }>();
 		totals.set(house, mine);
 		const key = `${currency} ${outcome}`;
@@ -460,13 +475,46 @@ export function historyOf({ until, payments, now = Infinity, months = 18, seed =
 				fee,
 				priced.base,
 				priced.rate?.value ?? '',
-				refunded,
-				disputed,
+				byLines && way.house === BY_LINES ? 0 : refunded,
+				byLines && way.house === BY_LINES ? 0 : disputed,
 				captured > moment ? new Date(moment).toISOString() : '',
 				'captured',
 				'',
 				isBilled ? bill(moment, source.name, currency, minor, true) : ''
 			]);
+			if (byLines && way.house === BY_LINES) {
+				if (refunded)
+					write(
+						way.house,
+						currency,
+						'refund',
+						beside('refund', `${id}-R`, takenAt, currency, refunded, REFUND_FEE),
+						id
+					);
+				if (disputed)
+					write(
+						way.house,
+						currency,
+						'dispute',
+						beside('dispute', `${id}-C`, takenAt, currency, disputed, DISPUTE_FEE),
+						id
+					);
+			}
+		}
+	}
+	if (byLines && files.has(BY_LINES)) {
+		const month = new Date(begin);
+		month.setUTCDate(1);
+		for (let n = 0; ; n++) {
+			month.setUTCMonth(month.getUTCMonth() + 1);
+			const at = month.getTime() + 4 * 3_600_000;
+			if (at > Math.min(end, now)) break;
+			const charge = (id: string, moment: number) =>
+				write(BY_LINES, 'EUR', 'monthly', beside('monthly', id, new Date(moment).toISOString(), 'EUR', 0, MONTH_FEE));
+			const id = `BR-M${new Date(at - DAY).toISOString().slice(0, 7)}`;
+			charge(id, at);
+			// one month is charged once more two days later
+			if (n === 11) charge(`${id}-2`, at + 2 * DAY);
 		}
 	}
 	const written = new Map(
@@ -474,9 +522,10 @@ export function historyOf({ until, payments, now = Infinity, months = 18, seed =
 			for (const [key, { count: n, sum: all, fees }] of totals.get(house)!) {
 				const [currency, outcome] = key.split(' ');
 				lines.push(
-					['total', '', n, '', currency, all, '', '', '', '', 'EUR', fees, '', '', '', '', '', outcome, '', ''].join(
-						','
-					)
+					[
+						...['total', '', n, '', currency, all, '', '', '', '', 'EUR', fees, '', '', '', '', '', outcome, '', ''],
+						...(byLines && house === BY_LINES ? [''] : [])
+					].join(',')
 				);
 			}
 			return [house, `${lines.join('\n')}\n`];
@@ -484,6 +533,17 @@ export function historyOf({ until, payments, now = Infinity, months = 18, seed =
 	);
 	return { files: written, remembered, billed };
 }
+
+const minorOf = (text: string) => Number(text.replace('.', ''));
+const [REFUND_FEE, DISPUTE_FEE, MONTH_FEE] = [TARIFF.REFUND.EACH, TARIFF.DISPUTE.EACH, TARIFF.MONTH].map(minorOf) as [
+	number,
+	number,
+	number
+];
+/** A line that is no payment: something that happened to one, or a charge of the account. */
+const beside = (outcome: string, id: string, at: string, currency: string, minor: number, fee: number) => [
+	...[id, at, '', '', currency, minor, '', '', '', '', 'EUR', fee, '', '', '', '', '', outcome, '', '']
+];
 
 /** What of a fee its house gives back with a refund. */
 function backOf(house: Way['house'], priced: Priced, refunded: number, minor: number): number {

@@ -11,7 +11,12 @@ export function writeHistory(folder: string, payments: number, memory: string): 
 	mkdirSync(folder, { recursive: true });
 	const dayOf = (at: number) => new Date(at).toISOString().slice(0, 10);
 	const until = dayOf(Date.now() - 86_400_000);
-	const { files, remembered, billed } = historyOf({ until: dayOf(Date.now() + 86_400_000), payments, now: Date.now() });
+	const { files, remembered, billed } = historyOf({
+		until: dayOf(Date.now() + 86_400_000),
+		payments,
+		now: Date.now(),
+		byLines: true
+	});
 	for (const [house, text] of files) writeFileSync(join(folder, `${house}.csv`), text);
 	if (!memory) return;
 	mkdirSync(memory, { recursive: true });

@@ -286,7 +286,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 		list.push({
 			id: `discrepancy ${one.id}`,
 			says: `Charged otherwise than agreed. ${one.says}.`,
-			figure: `${one.sum}, ${counted(one.count, 'payment', locale)} since ${one.since}`,
+			figure: `${one.sum}, ${one.counted} since ${one.since}`,
 			href: `/watch/discrepancies/${one.id}`,
 			act: one.minor > 0 ? 'See the letter' : 'See the payments',
 			urgent: false,

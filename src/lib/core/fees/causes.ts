@@ -37,13 +37,42 @@ export function sayCause(
 				: second === 'fixed'
 					? 'Refunds kept the fixed part'
 					: 'Refunds gave the whole fee back';
+		case 'monthly charge':
+		case 'payout charge':
+		case 'refund charge':
+		case 'dispute charge':
+			return sayCharge(CHARGES[cause], first, second, locale);
 		case 'not explained':
 			return 'Nothing that is known explains it';
 	}
 }
+const CHARGES = {
+	'monthly charge': 'monthly charge',
+	'payout charge': 'charge for a payout',
+	'refund charge': 'charge for a refund',
+	'dispute charge': 'charge for a dispute'
+} as const;
+function sayCharge(what: string, parameter: string, day: string, locale: string): string {
+	switch (parameter) {
+		case 'missing':
+			return `The ${what} was left out`;
+		case 'twice':
+			return `The ${what} was made twice`;
+		case 'not':
+			return `A ${what} that was not agreed`;
+		case 'from':
+			return `The ${what} by the rate card of ${formatDay(day, locale)}`;
+		default:
+			return `Another ${what} than agreed`;
+	}
+}
+/** Whether a cause is about charges of the account, not about fees of payments. */
+export const isAccountCause = (cause: string): boolean => cause in CHARGES;
 
 /** Why a cause was named, for whoever doubts it. */
 export const whyCause = ({ cause }: NamedCause): string =>
-	cause === 'not explained'
-		? 'Another line of the contract, another version of it, the fixed part, rounding, conversion and refunds were tried; none of them explains all of these payments to the minor unit.'
-		: 'With this one change, the contract comes to what was charged for every one of these payments, to the minor unit.';
+	isAccountCause(cause)
+		? 'What the processor charged the account is held against what the contract of that day says it may charge.'
+		: cause === 'not explained'
+			? 'Another line of the contract, another version of it, the fixed part, rounding, conversion and refunds were tried; none of them explains all of these payments to the minor unit.'
+			: 'With this one change, the contract comes to what was charged for every one of these payments, to the minor unit.';

@@ -70,6 +70,8 @@ export interface SideCost {
 	readonly monthlyMinimum: number;
 	/** all charges around payments, payouts too */
 	readonly around: AroundCost;
+	/** gross × calendar days until the bank, over all payments */
+	readonly waited: bigint;
 	/** what the money is worth while it is waited for, in minor units, rounded once */
 	readonly waiting: number;
 	/** fee of each payment, or -1; in the order of the past's columns from `from` on */
@@ -162,7 +164,6 @@ export function priceSide(
 		sum.leftOut += past.minor[n]!;
 	};
 	for (let n = from; n < to; n++) if (!carried[past.kind[n]!]) leaveOut(n);
-	/** gross × calendar days, over all payments */
 	let waited = 0n;
 	const byDay = new Float64Array(many);
 	for (let at = 0; at < count; at++) {
@@ -216,6 +217,7 @@ export function priceSide(
 		months,
 		monthlyFee: months * card.monthly.fee,
 		monthlyMinimum: missingToMinimum(card, columns, priced, bases, months),
+		waited,
 		waiting,
 		kinds: sums.map(({ count, base, fee, holes, leftOut, refunds, back }, k) => {
 			const why = holes ? (!carried[k] ? ('not carried' as const) : whyUnpriced(card, kinds[k]!)) : undefined;

@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { addDays } from '../calendar';
 import {
-	differingCharges,
 	explainGroup,
 	feeUnder,
 	givenBack,
@@ -432,24 +431,6 @@ describe('a group of payments that were charged otherwise', () => {
 		});
 		expect(explainGroup({ kind, version, payments: list }, [version])).toMatchObject([
 			{ cause: 'conversion', parameter: '35000' }
-		]);
-	});
-});
-
-describe('charges of an account', () => {
-	it('differ where they are more, less, or were never made; what no contract covers does not', () => {
-		expect(
-			differingCharges([
-				{ key: 'monthly 2026-09', what: 'monthly', day: '2026-09-30', charged: 2_900, expected: 2_900 },
-				{ key: 'monthly 2026-10', what: 'monthly', day: '2026-10-31', charged: 3_900, expected: 2_900 },
-				{ key: 'payout p1', what: 'payout', day: '2026-10-02', charged: 0, expected: 20 },
-				{ key: 'dispute 7', what: 'dispute', day: '2026-10-03', expected: 1_500 },
-				{ key: 'refund 8', what: 'refund', day: '2026-10-03', charged: 25 }
-			]).map((one) => [one.key, one.difference])
-		).toEqual([
-			['monthly 2026-10', 1_000],
-			['payout p1', -20],
-			['dispute 7', -1_500]
 		]);
 	});
 });

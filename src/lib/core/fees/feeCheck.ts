@@ -46,6 +46,10 @@ export const FEE_CAUSES = [
 	'rounding',
 	'conversion',
 	'refund',
+	'monthly charge',
+	'payout charge',
+	'refund charge',
+	'dispute charge',
 	'not explained'
 ] as const;
 export type FeeCause = (typeof FEE_CAUSES)[number];
@@ -58,6 +62,7 @@ export type FeeCause = (typeof FEE_CAUSES)[number];
  * - rounding: `each half-up`, `total up` …
  * - conversion: parts per million
  * - refund: `keeps all`, `keeps fixed`, `keeps nothing`
+ * - charges of the account: `missing`, `twice`, `not agreed`, `from 2026-01-01` (as another version says) or `other`
  */
 export interface NamedCause {
 	readonly cause: FeeCause;
@@ -327,25 +332,6 @@ function spanOf({ cause, parameter }: NamedCause, payments: readonly DifferingPa
 		under
 	};
 }
-
-/** A charge of an account that belongs to no payment's own fee, and what the contract says it comes to. */
-export interface AccountCheck {
-	/** `monthly 2026-10`, `payout po_4`, `dispute 42`, `refund 42` */
-	readonly key: string;
-	readonly what: 'monthly' | 'payout' | 'dispute' | 'refund';
-	readonly day: string;
-	/** undefined where it was promised and never charged */
-	readonly charged?: number;
-	/** undefined where no contract says anything */
-	readonly expected?: number;
-}
-/** What differs of the charges of an account; what no contract covers does not. */
-export const differingCharges = (checks: readonly AccountCheck[]): (AccountCheck & { readonly difference: number })[] =>
-	checks.flatMap((one) => {
-		if (one.expected === undefined) return [];
-		const difference = (one.charged ?? 0) - one.expected;
-		return difference === 0 ? [] : [{ ...one, difference }];
-	});
 
 /** How far a discrepancy has come: found, told to the processor, agreed by it, corrected, or let be. */
 export const DISCREPANCY_STATES = ['open', 'sent', 'agreed', 'settled', 'accepted'] as const;

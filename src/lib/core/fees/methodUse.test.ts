@@ -7,7 +7,9 @@ const facts = (method: string, more: Partial<MethodFacts>): MethodFacts => ({
 	taken: 0,
 	priced: 0,
 	fees: 0,
+	waited: 0n,
 	failed: 0,
+	givenUp: 0,
 	returned: 0,
 	disputed: 0,
 	days: [],
@@ -22,7 +24,8 @@ describe('use of methods', () => {
 				facts('card', { paid: 300, taken: 3_000_000, priced: 3_000_000, fees: 45_000, failed: 100 }),
 				facts('credit-transfer', { paid: 100, taken: 1_000_000, byHand: 100 })
 			],
-			4
+			4,
+			0
 		);
 		expect(card).toMatchObject({
 			share: 7_500,
@@ -38,7 +41,8 @@ describe('use of methods', () => {
 		const of = (more: Partial<MethodFacts>) =>
 			useOfMethods(
 				[facts('card', { paid: 990, taken: 9_900_000, priced: 9_900_000, fees: 99_000 }), facts('pay-later', more)],
-				5
+				5,
+				0
 			).find((one) => one.method === 'pay-later')!.doubts;
 		expect(of({ paid: 10, taken: 100_000, priced: 100_000, fees: 5_000 })).toEqual(['rare', 'dear']);
 		expect(of({ paid: 10, taken: 100_000, priced: 100_000, fees: 900 })).toEqual([]);
@@ -47,15 +51,15 @@ describe('use of methods', () => {
 		expect(of({ paid: 300, taken: 3_000_000, priced: 3_000_000, fees: 150_000 })).toEqual([]);
 	});
 	it('doubts what is offered and was never chosen', () => {
-		const list = useOfMethods([facts('card', { paid: 10, taken: 100 }), facts('cheque', {})], 5);
+		const list = useOfMethods([facts('card', { paid: 10, taken: 100 }), facts('cheque', {})], 5, 0);
 		expect(list.map((one) => [one.method, one.doubts])).toEqual([
 			['card', []],
 			['cheque', ['not used']]
 		]);
 	});
 	it('is nothing where nothing came', () => {
-		expect(useOfMethods([], 5)).toEqual([]);
-		expect(useOfMethods([facts('card', {})], 5)[0]).toMatchObject({ share: 0, amountShare: 0, failedShare: 0 });
+		expect(useOfMethods([], 5, 40_000)).toEqual([]);
+		expect(useOfMethods([facts('card', {})], 5, 40_000)[0]).toMatchObject({ share: 0, amountShare: 0, failedShare: 0 });
 	});
 });
 
@@ -71,5 +75,30 @@ describe('days from order to money', () => {
 	});
 	it('are none where none are known', () => {
 		expect(daysOf([], 50)).toBe(undefined);
+	});
+	it('what waiting costs is sum × days ÷ 365 × the cost of capital, rounded once, and counts for what is dear', () => {
+		const [card, transfer] = useOfMethods(
+			[
+				// 30,000.00 that waited two days each, and 10,000.00 that waited twelve
+				facts('card', { paid: 300, taken: 3_000_000, priced: 3_000_000, fees: 45_000, waited: 6_000_000n }),
+				facts('credit-transfer', { paid: 100, taken: 1_000_000, waited: 12_000_000n })
+			],
+			4,
+			40_000
+		);
+		expect([card!.waiting, card!.waitingBps]).toEqual([658, 2]);
+		expect([transfer!.waiting, transfer!.waitingBps]).toEqual([1_315, 13]);
+		const dear = (waited: bigint) =>
+			useOfMethods(
+				[
+					facts('card', { paid: 990, taken: 9_900_000, priced: 9_900_000, fees: 99_000 }),
+					facts('pay-later', { paid: 10, taken: 100_000, priced: 100_000, fees: 1_500, waited })
+				],
+				5,
+				40_000
+			).find((one) => one.method === 'pay-later')!.doubts;
+		expect(dear(0n)).toEqual([]);
+		// 1.50 in fees and 1.00 for 91 days of waiting are more than twice 1.00
+		expect(dear(9_125_000n)).toEqual(['rare', 'dear']);
 	});
 });

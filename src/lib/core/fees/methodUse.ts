@@ -1,4 +1,4 @@
-import { divideRounded } from '../money';
+import { divideRounded, PPM } from '../money';
 
 // How a method is used at a till: its share, what it costs, how often it fails, how long it takes, the work by hand.
 
@@ -14,8 +14,12 @@ export interface MethodFacts {
 	/** captured where fees are known, and those fees */
 	readonly priced: number;
 	readonly fees: number;
+	/** sums times calendar days from the order, or the capture, until they are at the bank */
+	readonly waited: bigint;
 	/** attempts that came to nothing */
 	readonly failed: number;
+	/** orders that chose it and brought no money, a day later */
+	readonly givenUp: number;
 	readonly returned: number;
 	readonly disputed: number;
 	/** how many payments came after so many whole days from the order; only where both are known */
@@ -29,6 +33,9 @@ export interface MethodUse extends MethodFacts {
 	readonly amountShare: number;
 	/** fees of what was captured; undefined where none are known */
 	readonly costBps?: number;
+	/** what waiting for the money costs, in minor units, and as a part of what was taken */
+	readonly waiting: number;
+	readonly waitingBps: number;
 	/** of all attempts */
 	readonly failedShare: number;
 	readonly median?: number;
@@ -70,8 +77,9 @@ export function daysOf(days: MethodFacts['days'], part: number): number | undefi
 /**
  * Use of the methods of one till. A method is doubted where it is rare and, beside that, dear, laborious or often fails.
  * @param minutesEach minutes that recording one receipt takes
+ * @param capitalPpm what waiting for money costs a year, in parts per million
  */
-export function useOfMethods(facts: readonly MethodFacts[], minutesEach: number): MethodUse[] {
+export function useOfMethods(facts: readonly MethodFacts[], minutesEach: number, capitalPpm: number): MethodUse[] {
 	const sum = (pick: (one: MethodFacts) => number) => facts.reduce((all, one) => all + pick(one), 0);
 	const [paid, taken, priced, fees] = [
 		sum((one) => one.paid),
@@ -79,19 +87,26 @@ export function useOfMethods(facts: readonly MethodFacts[], minutesEach: number)
 		sum((one) => one.priced),
 		sum((one) => one.fees)
 	];
+	const waitingOf = (waited: bigint) =>
+		Number(divideRounded(waited * BigInt(capitalPpm), 365n * BigInt(PPM), 'half-up'));
+	const average = share(fees, priced) + share(waitingOf(facts.reduce((all, one) => all + one.waited, 0n)), taken);
 	return facts
 		.map((one): MethodUse => {
 			const minutes = one.byHand * minutesEach;
 			const own = { share: share(one.paid, paid), costBps: one.priced > 0 ? share(one.fees, one.priced) : undefined };
+			const waiting = waitingOf(one.waited);
+			const waitingBps = share(waiting, one.taken);
 			const failedShare = share(one.failed, one.failed + one.paid);
 			const doubts: Doubt[] = [];
-			if (own.costBps !== undefined && priced > 0 && own.costBps > DEAR * share(fees, priced)) doubts.push('dear');
+			if (own.costBps !== undefined && priced > 0 && own.costBps + waitingBps > DEAR * average) doubts.push('dear');
 			if (one.paid > 0 && minutes / one.paid >= LABORIOUS) doubts.push('laborious');
 			if (failedShare > FAILING) doubts.push('often fails');
 			const isRare = own.share < RARE;
 			return {
 				...one,
 				...own,
+				waiting,
+				waitingBps,
 				amountShare: share(one.taken, taken),
 				failedShare,
 				median: daysOf(one.days, 50),

@@ -13,6 +13,7 @@ const side = (id: string, kinds: Partial<KindCost>[], more: Partial<SideCost> = 
 	monthlyFee: 0,
 	monthlyMinimum: 0,
 	around: NOTHING_AROUND,
+	waited: 0n,
 	waiting: 0,
 	fees: new Float64Array(),
 	givenBack: new Map(),

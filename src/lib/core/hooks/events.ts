@@ -31,6 +31,7 @@ const discrepancy = z.object({
 	cause: z.string(),
 	currency,
 	payments: z.number().int(),
+	charges: z.number().int().describe('charges of the account: months, payouts, refunds, disputes'),
 	leftMinor: minor.describe('over less under less corrected')
 });
 const alert = z.object({
@@ -54,6 +55,7 @@ const aDiscrepancy = {
 	cause: 'region',
 	currency: 'EUR',
 	payments: 41,
+	charges: 0,
 	leftMinor: 4_651
 };
 
@@ -223,7 +225,12 @@ export const EVENTS = {
 	),
 	'payer.changed': of('payer', 'What is kept of a payer changed.', z.object({}), {}),
 	'payer.removed': of('payer', 'A payer was removed.', z.object({}), {}),
-	'discrepancy.found': of('discrepancy', 'Payments were charged otherwise than agreed.', discrepancy, aDiscrepancy),
+	'discrepancy.found': of(
+		'discrepancy',
+		'Payments, or an account, were charged otherwise than agreed.',
+		discrepancy,
+		aDiscrepancy
+	),
 	'discrepancy.closed': of('discrepancy', 'A discrepancy is settled or accepted.', discrepancy, {
 		...aDiscrepancy,
 		leftMinor: 0

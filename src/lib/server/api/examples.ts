@@ -176,6 +176,7 @@ const DISCREPANCY = {
 	firstDay: '2026-10-20',
 	lastDay: '2026-11-28',
 	payments: 212,
+	charges: 0,
 	overMinor: 18_034,
 	underMinor: 0,
 	correctedMinor: 0,

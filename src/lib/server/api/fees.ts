@@ -1,9 +1,9 @@
 import type { z } from 'zod';
-import { DISCREPANCY_STATES, sayCause, type DiscrepancyState, type FeeCause } from '../../core/fees';
+import { DISCREPANCY_STATES, isAccountCause, sayCause, type DiscrepancyState, type FeeCause } from '../../core/fees';
 import { readDay } from '../../core/calendar';
 import { allTills } from '../accept/tills';
 import { accountFees, db, feeMonths, type DiscrepancyRow } from '../db';
-import { readFeesAsked } from '../fees/overTime';
+import { lastDayOf, readMonthsAsked } from '../fees/overTime';
 import { beginRouting, readRoutingQuestion } from '../fees/routing';
 import { remaining } from '../fees/view';
 import { schemeName } from '../fees/words';
@@ -12,7 +12,7 @@ import type * as schemas from './schemas';
 
 /** Fees of a stretch of months, by everything that tells payments apart. @throws Problem 400 for a month that is none */
 export async function readFees(url: URL): Promise<z.output<typeof schemas.Fees>> {
-	const read = await readFeesAsked(url);
+	const read = await readMonthsAsked(url);
 	if (read?.wrong) throw new Problem(400, 'Broken request', read.wrong);
 	if (!read) throw new Problem(404, 'Not found', 'Nothing was captured yet.');
 	const { from, to, currency } = read.asked;
@@ -20,7 +20,7 @@ export async function readFees(url: URL): Promise<z.output<typeof schemas.Fees>>
 		feeMonths(from, to),
 		db.paymentKinds.find(),
 		allTills(),
-		accountFees(from, to)
+		accountFees(`${from}-01`, lastDayOf(to))
 	]);
 	const kindOf = new Map(kinds.map((one) => [one.id, one]));
 	const slugs = new Map(tills.map((one) => [one.id, one.slug]));
@@ -66,7 +66,8 @@ const show = (row: DiscrepancyRow): z.output<typeof schemas.Discrepancy> => ({
 	currency: row.currency,
 	firstDay: row.firstDay,
 	lastDay: row.lastDay,
-	payments: row.count,
+	payments: isAccountCause(row.cause) ? 0 : row.count,
+	charges: isAccountCause(row.cause) ? row.count : 0,
 	overMinor: row.over,
 	underMinor: row.under,
 	correctedMinor: row.corrected,

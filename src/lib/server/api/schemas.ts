@@ -526,6 +526,7 @@ export const Discrepancy = z.object({
 	firstDay: z.iso.date(),
 	lastDay: z.iso.date(),
 	payments: z.number().int(),
+	charges: z.number().int().describe('charges of the account, where it is about those and not about payments'),
 	overMinor: z.number().int(),
 	underMinor: z.number().int(),
 	correctedMinor: z.number().int(),

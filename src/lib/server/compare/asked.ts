@@ -2,7 +2,7 @@ import { addDays, inZone, readDay } from '../../core/calendar';
 import { theBusiness } from '../connect/business';
 import { lastCapture } from '../db';
 import type { Period } from './kinds';
-import { allSides, type ShownSide } from './sides';
+import { allSides, withVersions, type ShownSide } from './sides';
 import { timeNow } from '../signals/clock';
 
 /** What the address of a comparison asks for: the page, its CSV and its PDF read it alike. */
@@ -14,6 +14,8 @@ export interface Asked {
 	readonly capital: string;
 	readonly capitalPpm: number;
 	readonly homeCurrency: string;
+	/** by which rate cards: all payments by today's, or each by the one of its day */
+	readonly cards: 'today' | 'then';
 }
 
 export async function askedFor(query: URLSearchParams, locale: string): Promise<Asked> {
@@ -30,5 +32,14 @@ export async function askedFor(query: URLSearchParams, locale: string): Promise<
 	const chosen =
 		asked.length > 1 ? asked : fitting.filter((side) => side.kind === 'connection' || wanted.includes(side.id));
 	const capital = /^\d{1,2}(\.\d{1,2})?$/.exec(query.get('capital') ?? '')?.[0] ?? '4';
-	return { all, chosen, period, capital, capitalPpm: Math.round(Number(capital) * 10_000), homeCurrency };
+	const cards = query.get('cards') === 'then' ? 'then' : 'today';
+	return {
+		all,
+		chosen: cards === 'then' ? await withVersions(chosen) : chosen,
+		cards,
+		period,
+		capital,
+		capitalPpm: Math.round(Number(capital) * 10_000),
+		homeCurrency
+	};
 }

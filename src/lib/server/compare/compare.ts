@@ -8,12 +8,14 @@ import {
 	methodsOfSides,
 	placesOfDays,
 	totalOfSide,
+	versionDays,
 	type GroupOfSides,
 	type MethodOfSides,
 	type Past,
 	type PastAround,
 	type SideCost,
-	type SideTotal
+	type SideTotal,
+	type TimedCard
 } from '../../core/fees';
 import { methodName } from '../../core/lineup';
 import { round, unrounded, type FoundRate } from '../../core/money';
@@ -105,7 +107,7 @@ export async function comparison(
 		period,
 		capitalPpm,
 		await pastStamp(),
-		sides.map((side) => [side.id, side.card, side.bankDays, side.country, side.terms.carries])
+		sides.map((side) => [side.id, side.card, side.bankDays, side.country, side.terms.carries, side.versions])
 	]);
 	const key = createHash('sha256').update(text).digest('base64url').slice(0, 20);
 	const payments = await pastCount();
@@ -178,7 +180,15 @@ async function work(
 		// another thread prices; this one answers others meanwhile
 		costs.set(
 			side.id,
-			await priceApart(past, range, side, finder(side.name, side.card.settlement), capitalPpm, around)
+			await priceApart(
+				past,
+				range,
+				side,
+				finder(side.name, side.card.settlement),
+				capitalPpm,
+				around,
+				await happenedByVersion(side, past, range, timeZone, counted)
+			)
 		);
 		await step();
 	}
@@ -218,6 +228,25 @@ async function work(
 	};
 }
 
+/** What happened in the days of each version of a side's rate card, where it is priced by several. */
+async function happenedByVersion(
+	{ versions }: ShownSide,
+	past: Past,
+	[from, to]: readonly [number, number],
+	timeZone: string,
+	counted: (list: readonly KindCount[]) => number[]
+): Promise<TimedCard[] | undefined> {
+	if (!versions || to <= from) return undefined;
+	const dayAt = (n: number) => past.days[past.day[n]!]!;
+	const found: TimedCard[] = versions.map((one) => ({ ...one }));
+	for (const { at, from: first, to: last } of versionDays(versions, dayAt(from), dayAt(to - 1))) {
+		const span = spanOf({ from: first, to: last }, timeZone);
+		const [disputes, declined] = await Promise.all([disputesWithin(span), declinedWithin(span)]);
+		found[at] = { ...versions[at]!, happened: { disputes: counted(disputes), declined: counted(declined) } };
+	}
+	return found;
+}
+
 /** What came by offline methods in a period. */
 function offlineWithin(history: History, period: Period): Compared['offline'] {
 	const [from, to] = rangeOf(history, period);
@@ -246,10 +275,12 @@ export function priceApart(
 	}: Pick<ShownSide, 'id' | 'card' | 'country' | 'bankDays' | 'rhythm' | 'carries'>,
 	rateOf: ReturnType<Awaited<ReturnType<typeof rateFinder>>>,
 	capitalPpm: number,
-	happened: PastAround
+	happened: PastAround,
+	versions?: readonly TimedCard[]
 ): Promise<SideCost> {
-	const seen = past.kinds.map((one) => kindAt(one, card, country));
-	const carried = seen.filter(carries).map(plainKind);
+	const cards = versions?.map((one) => one.card) ?? [card];
+	const seen = cards.flatMap((one) => past.kinds.map((kind) => kindAt(kind, one, country)));
+	const carried = [...new Set(seen.filter(carries).map(plainKind))];
 	const rates = new Map<string, FoundRate>();
 	if (range[1] > range[0])
 		for (const currency of new Set(seen.map((one) => one.currency)))
@@ -264,6 +295,7 @@ export function priceApart(
 		side: { id, card, country, bankDays, rhythm, carried },
 		rates,
 		capitalPpm,
-		happened
+		happened,
+		versions
 	});
 }

@@ -43,7 +43,7 @@ export async function comparisonPdf(
 		);
 		pdf.say(
 			'P',
-			`${name}: ${counted(compared.count, 'captured payment', locale)}, ${formatDay(period.from, locale)} to ${formatDay(period.to, locale)}, through each rate card. Beside them: ${counted(all(refunds), 'refund', locale)}, ${counted(all(disputes), 'dispute', locale)}, ${counted(all(declined), 'declined attempt', locale)}. Sums in ${homeCurrency}; waiting at ${capital} % a year.`,
+			`${name}: ${counted(compared.count, 'captured payment', locale)}, ${formatDay(period.from, locale)} to ${formatDay(period.to, locale)}, through each rate card${asked.cards === 'then' ? ', as it was on its day' : ''}. Beside them: ${counted(all(refunds), 'refund', locale)}, ${counted(all(disputes), 'dispute', locale)}, ${counted(all(declined), 'declined attempt', locale)}. Sums in ${homeCurrency}; waiting at ${capital} % a year.`,
 			{ size: 8, color: QUIET, gap: 8 }
 		);
 		pdf.table(

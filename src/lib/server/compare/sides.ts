@@ -8,7 +8,7 @@ import { theBusiness } from '../connect/business';
 import { allConnections } from '../connect/connections';
 import { CONNECTORS, connectorOf } from '../connectors';
 import { db, write, type CandidateRow } from '../db';
-import { newestCard } from '../ratecards';
+import { contractsOf, newestCard } from '../ratecards';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 
@@ -18,6 +18,8 @@ export interface ShownSide extends Side {
 	readonly kind: 'connection' | 'candidate';
 	readonly href: string;
 	readonly validFrom: string;
+	/** versions of the contract by which payments of their days are priced; without them, all are priced by `card` */
+	readonly versions?: readonly { readonly validFrom: string; readonly card: RateCard }[];
 	readonly terms: {
 		readonly carries: string;
 		readonly currencies: string;
@@ -47,6 +49,18 @@ export const readCandidate = (row: CandidateRow) => ({
 	methods: db.candidates.json.methods(row.methods),
 	currencies: db.candidates.json.currencies(row.currencies)
 });
+
+/** The same sides, each connection by the versions of its contract that were valid on the days, where it had several. */
+export const withVersions = (sides: readonly ShownSide[]): Promise<ShownSide[]> =>
+	Promise.all(
+		sides.map(async (side) => {
+			if (side.kind !== 'connection') return side;
+			const versions = (await contractsOf(side.id))
+				.filter((one) => one.body.settlement === side.card.settlement)
+				.map(({ validFrom, body }) => ({ validFrom, card: body }));
+			return versions.length > 1 ? { ...side, versions } : side;
+		})
+	);
 
 /** Every connection and candidate that can stand in a comparison. */
 export async function allSides(): Promise<ShownSide[]> {

@@ -17,6 +17,7 @@ import { fourteenth } from './migrations/0014-hooks';
 import { fifteenth } from './migrations/0015-watch';
 import { sixteenth } from './migrations/0016-search';
 import { seventeenth } from './migrations/0017-disputes';
+import { eighteenth } from './migrations/0018-charges';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -41,7 +42,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0014-hooks', up: async () => run(db, fourteenth) },
 			{ name: '0015-watch', up: async () => run(db, fifteenth) },
 			{ name: '0016-search', up: async () => run(db, sixteenth) },
-			{ name: '0017-disputes', up: async () => run(db, seventeenth) }
+			{ name: '0017-disputes', up: async () => run(db, seventeenth) },
+			{ name: '0018-charges', up: async () => run(db, eighteenth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

@@ -1,10 +1,10 @@
 import { formatDay } from '../../core/calendar';
 import { formatAmount, formatNumber } from '../../core/money';
 import { theBusiness, today } from '../connect/business';
-import { db, evidenceOf } from '../db';
+import { db } from '../db';
 import { makePdf, QUIET, type PdfCell } from '../pdf';
 import { contractsOf } from '../ratecards';
-import { readDiscrepancy, remaining } from './view';
+import { evidenceFor, readDiscrepancy, remaining } from './view';
 import { schemeName } from './words';
 
 /** So many payments stand in the letter; the CSV holds all. */
@@ -19,7 +19,7 @@ export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer
 		readDiscrepancy(id, locale),
 		theBusiness(),
 		contractsOf(row.connectionId),
-		evidenceOf(id, undefined, IN_LETTER),
+		evidenceFor(row, undefined, IN_LETTER),
 		today(),
 		db.connections.one({ id: row.connectionId })
 	]);
@@ -48,10 +48,13 @@ export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer
 			out.say('H1', title, { size: 15, bold: true, gap: 8 });
 			out.say(
 				'P',
-				`From ${shown.first} to ${shown.last} you charged ${row.count.toLocaleString(locale)} payments otherwise than agreed in the rate card of ${contract ? formatDay(contract.validFrom, locale) : 'our contract'}.`,
+				`From ${shown.first} to ${shown.last} you charged ${shown.isOfAccount ? `our account ${shown.count === 1 ? 'once' : `${shown.count.toLocaleString(locale)} times`}` : shown.counted} otherwise than agreed in the rate card of ${contract ? formatDay(contract.validFrom, locale) : 'our contract'}.`,
 				{ size: 10, gap: 4 }
 			);
-			out.say('P', `What we found: ${shown.cause}. ${shown.kinds.join(', ')}.`, { size: 10, gap: 4 });
+			out.say('P', `What we found: ${[shown.cause, shown.kinds.join(', ')].filter(Boolean).join('. ')}.`, {
+				size: 10,
+				gap: 4
+			});
 			if (shown.lines)
 				out.say('P', `Agreed is the line ${shown.lines.agreed}. You charged by the line ${shown.lines.charged}.`, {
 					size: 10,
@@ -60,7 +63,7 @@ export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer
 			out.say(
 				'P',
 				left >= 0
-					? `Please give back ${say(left)}, and charge these payments as agreed from now on.`
+					? `Please give back ${say(left)}, and charge ${shown.isOfAccount ? 'our account' : 'these payments'} as agreed from now on.`
 					: `You charged ${say(-left)} too little. Please tell us how you want to settle it.`,
 				{ size: 10, bold: true, gap: 10 }
 			);
@@ -77,7 +80,7 @@ export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer
 			out.gap(10);
 			out.say(
 				'H2',
-				`Payments${row.count > IN_LETTER ? `, the first ${IN_LETTER} of ${row.count}; the list as CSV holds all` : ''}`,
+				`${shown.isOfAccount ? 'Charges' : 'Payments'}${row.count > IN_LETTER ? `, the first ${IN_LETTER} of ${row.count}; the list as CSV holds all` : ''}`,
 				{
 					size: 11,
 					bold: true
@@ -86,7 +89,15 @@ export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer
 			out.table(
 				[2.6, 1.4, 2.2, 1.7, 1.2, 1.2, 1.2],
 				[
-					['Your id', 'Day', 'Card', 'Amount', 'Agreed', 'Charged', 'Difference'].map((text, at) => ({
+					[
+						'Your id',
+						'Day',
+						shown.isOfAccount ? '' : 'Card',
+						shown.isOfAccount ? '' : 'Amount',
+						'Agreed',
+						'Charged',
+						'Difference'
+					].map((text, at) => ({
 						text,
 						bold: true,
 						right: at > 2
@@ -99,7 +110,7 @@ export async function letterPdf(id: number): Promise<{ name: string; pdf: Buffer
 								.filter((part) => part && !/^unknown$/i.test(part))
 								.join(', ')
 						},
-						right(formatAmount({ minor: one.taken, currency: one.currency }, locale)),
+						right(one.taken ? formatAmount({ minor: one.taken, currency: one.currency }, locale) : ''),
 						right(figure(one.expected)),
 						right(figure(one.charged)),
 						right(figure(one.charged - one.expected))

@@ -1,12 +1,12 @@
 import { bridgeOf, showBridge, type BridgePeriod } from '../../core/fees';
-import { addDays } from '../../core/calendar';
+import { addDays, daysBetween, formatDay, readDay } from '../../core/calendar';
 import { counted } from '../../core/counted';
 import { methodName } from '../../core/lineup';
 import { formatAmount, formatDecimal } from '../../core/money';
 import type { Verdict, Working } from '../../core/workings';
 import { allTills } from '../accept/tills';
 import { theBusiness, today } from '../connect/business';
-import { accountFees, db, feeMonths, feeReach, type FeeSum } from '../db';
+import { accountFees, db, feeMonths, feeReach, feesOfDays, type FeeSum } from '../db';
 import { sayMonth, schemeName } from './words';
 
 /** What fees can be looked at by. */
@@ -35,9 +35,8 @@ const per100 = (bps: number, locale: string): string => formatDecimal(bps / 100,
 const rateOf = (fee: number, gross: number): number => (gross > 0 ? Math.round((fee / gross) * 10_000) : 0);
 
 const same = (name: string) => ({ id: name, name });
-async function namedSums(from: string, to: string): Promise<NamedSum[]> {
-	const [sums, connections, tills, brands, kinds] = await Promise.all([
-		feeMonths(from, to),
+async function nameSums(sums: readonly FeeSum[]): Promise<NamedSum[]> {
+	const [connections, tills, brands, kinds] = await Promise.all([
 		db.connections.find({}),
 		allTills(),
 		db.brands.find({}),
@@ -72,13 +71,19 @@ async function namedSums(from: string, to: string): Promise<NamedSum[]> {
 }
 
 export interface FeesAsked {
-	/** `YYYY-MM`, both included; the period that is looked at */
+	/** `YYYY-MM-DD`, both included; the period that is looked at */
 	readonly from: string;
 	readonly to: string;
 	/** what it is compared with */
 	readonly againstFrom: string;
 	readonly againstTo: string;
 	readonly by: FeeBy;
+	readonly currency: string;
+}
+/** The same for whole months, `YYYY-MM`. */
+export interface MonthsAsked {
+	readonly from: string;
+	readonly to: string;
 	readonly currency: string;
 }
 const isMonth = (text: string | null): boolean => /^\d{4}-(0[1-9]|1[0-2])$/.test(text ?? '');
@@ -92,61 +97,125 @@ export const monthsBetween = (from: string, to: string): string[] => {
 	for (let at = from; at <= to && list.length < 240; at = shiftMonth(at, 1)) list.push(at);
 	return list;
 };
-const sayMonths = (from: string, to: string, locale: string): string =>
-	from === to ? sayMonth(from, locale) : `${sayMonth(from, locale)} to ${sayMonth(to, locale)}`;
+const isFirst = (day: string): boolean => day.endsWith('-01');
+const isLast = (day: string): boolean => day === lastDayOf(day.slice(0, 7));
+/** Whole months by their names, anything else by its days. */
+const sayPeriod = (from: string, to: string, locale: string): string => {
+	if (!isFirst(from) || !isLast(to))
+		return from === to ? formatDay(from, locale) : `${formatDay(from, locale)} to ${formatDay(to, locale)}`;
+	const [first, last] = [from.slice(0, 7), to.slice(0, 7)];
+	return first === last ? sayMonth(first, locale) : `${sayMonth(first, locale)} to ${sayMonth(last, locale)}`;
+};
 
-/** Reads what an address asks for; what it does not say is the last whole month against the one before it. */
-export async function readFeesAsked(
-	url: URL
-): Promise<{ asked: FeesAsked; wrong: string; reach: { from: string; to: string } } | undefined> {
-	const [reach, business, day] = await Promise.all([feeReach(), theBusiness(), today()]);
+interface Reach {
+	readonly from: string;
+	readonly to: string;
+}
+/** The months of captures, and the one that is looked at where nobody says which: the last whole one. */
+async function usualMonth(): Promise<{ reach: Reach; last: string } | undefined> {
+	const [reach, day] = await Promise.all([feeReach(), today()]);
 	if (!reach) return undefined;
 	const current = day.slice(0, 7);
-	const last = reach.to < current ? reach.to : reach.from < current ? shiftMonth(current, -1) : current;
-	const given = (name: string) => url.searchParams.get(name);
+	return { reach, last: reach.to < current ? reach.to : reach.from < current ? shiftMonth(current, -1) : current };
+}
+async function currencyAsked(url: URL): Promise<string> {
+	const { homeCurrency } = await theBusiness();
+	const currency = url.searchParams.get('currency') ?? homeCurrency;
+	return /^[A-Z]{3}$/.test(currency) ? currency : homeCurrency;
+}
+
+/** Reads the whole months that an address asks for; what it does not say is the last whole month. */
+export async function readMonthsAsked(
+	url: URL
+): Promise<{ asked: MonthsAsked; wrong: string; reach: Reach } | undefined> {
+	const usual = await usualMonth();
+	if (!usual) return undefined;
 	let wrong = '';
-	const month = (name: string, usual: string): string => {
-		const text = given(name);
-		if (text === null || text === '') return usual;
+	const month = (name: string, otherwise: string): string => {
+		const text = url.searchParams.get(name);
+		if (text === null || text === '') return otherwise;
 		if (isMonth(text)) return text;
 		wrong = `“${text.slice(0, 20)}” is no month, such as 2026-10.`;
-		return usual;
+		return otherwise;
 	};
-	let [from, to] = [month('from', last), month('to', given('from') && isMonth(given('from')) ? given('from')! : last)];
+	let from = month('from', usual.last);
+	let to = month('to', url.searchParams.get('from') ? from : usual.last);
 	if (from > to) {
 		wrong = 'The period ended before it began; its ends were swapped.';
 		[from, to] = [to, from];
 	}
-	const length = monthsBetween(from, to).length;
-	let [againstFrom, againstTo] = [
-		month('againstFrom', shiftMonth(from, -length)),
-		month('againstTo', shiftMonth(from, -1))
-	];
-	if (againstFrom > againstTo) [againstFrom, againstTo] = [againstTo, againstFrom];
-	const by = given('by') ?? 'connection';
-	const currency = given('currency') ?? business.homeCurrency;
+	return { wrong, reach: usual.reach, asked: { from, to, currency: await currencyAsked(url) } };
+}
+
+/**
+ * Reads the two periods that an address asks for, as days or as whole months; what it does not say is the last whole month,
+ * against as long a time before it.
+ */
+export async function readFeesAsked(
+	url: URL,
+	locale: string
+): Promise<{ asked: FeesAsked; wrong: string; reach: Reach } | undefined> {
+	const usual = await usualMonth();
+	if (!usual) return undefined;
+	const given = (name: string) => url.searchParams.get(name) ?? '';
+	let wrong = '';
+	const day = (name: string, isEnd: boolean): string | undefined => {
+		const text = given(name);
+		if (!text) return undefined;
+		if (isMonth(text)) return isEnd ? lastDayOf(text) : `${text}-01`;
+		const found = readDay(text, locale);
+		if (!found) wrong = `“${text.slice(0, 20)}” is no month or day, such as 2026-10 or 2026-10-31.`;
+		return found ?? undefined;
+	};
+	const ends = (from: string, to: string): [string, string] => {
+		if (from <= to) return [from, to];
+		wrong ||= 'The period ended before it began; its ends were swapped.';
+		return [to, from];
+	};
+	const begin = day('from', false);
+	const [from, to] = ends(begin ?? `${usual.last}-01`, day('to', true) ?? lastDayOf(begin?.slice(0, 7) ?? usual.last));
+	// whole months are held against as many months, days against as many days
+	const length = daysBetween(from, to) + 1;
+	const whole = isFirst(from) && isLast(to);
+	const months = monthsBetween(from.slice(0, 7), to.slice(0, 7)).length;
+	const [againstFrom, againstTo] = ends(
+		day('againstFrom', false) ?? (whole ? `${shiftMonth(from.slice(0, 7), -months)}-01` : addDays(from, -length)),
+		day('againstTo', true) ?? addDays(from, -1)
+	);
+	const by = given('by');
 	return {
 		wrong,
-		reach,
+		reach: usual.reach,
 		asked: {
 			from,
 			to,
 			againstFrom,
 			againstTo,
 			by: by in FEE_BY ? (by as FeeBy) : 'connection',
-			currency: /^[A-Z]{3}$/.test(currency) ? currency : business.homeCurrency
+			currency: await currencyAsked(url)
 		}
 	};
 }
 
-/** Charges of accounts of a period in one currency, by connection. */
+/** Fees of a stretch of days: whole months from their kept sums, what begins or ends within a month from its payments. */
+async function sumsOfDays(months: readonly FeeSum[], from: string, to: string): Promise<NamedSum[]> {
+	const sums: FeeSum[] = [];
+	const parts: [string, string][] = [];
+	for (const month of monthsBetween(from.slice(0, 7), to.slice(0, 7))) {
+		const [first, last] = [`${month}-01`, lastDayOf(month)];
+		if (first >= from && last <= to) sums.push(...months.filter((one) => one.month === month));
+		else parts.push([first > from ? first : from, last < to ? last : to]);
+	}
+	for (const [first, last] of parts) sums.push(...(await feesOfDays(first, last)));
+	return nameSums(sums);
+}
+
+/** Charges of accounts of a stretch of days, or of months, in one currency, by connection. */
 async function chargesOf(from: string, to: string, currency: string) {
 	return (await accountFees(from, to)).filter((one) => one.currency === currency && one.kind !== 'adjustment');
 }
 type Charges = Awaited<ReturnType<typeof chargesOf>>;
 
-const within = (sums: readonly NamedSum[], from: string, to: string) =>
-	sums.filter((one) => one.month >= from && one.month <= to);
 /** What tells kinds apart in a bridge: where and how it was paid, and by which card. */
 const kindKey = (one: NamedSum): string => [one.carrier, one.method, one.scheme, one.funding, one.issuer].join(' ');
 const kindName = (one: NamedSum): string =>
@@ -166,18 +235,23 @@ function periodOf(sums: readonly NamedSum[], charges: Charges): BridgePeriod {
 /** Fees of a period against another: by month, by what is asked for, and how much of the change is mix, price and account. */
 export async function feesOverTime(asked: FeesAsked, locale: string) {
 	const reach = (await feeReach())!;
-	const first = [reach.from, asked.from, asked.againstFrom].sort()[0]!;
-	const last = [reach.to, asked.to, asked.againstTo].sort().at(-1)!;
-	const [all, allCharges] = await Promise.all([namedSums(first, last), chargesOf(first, last, asked.currency)]);
+	const first = [reach.from, asked.from.slice(0, 7), asked.againstFrom.slice(0, 7)].sort()[0]!;
+	const last = [reach.to, asked.to.slice(0, 7), asked.againstTo.slice(0, 7)].sort().at(-1)!;
+	const all = await feeMonths(first, last);
 	const currencies = [...new Set(all.map((one) => one.currency))].sort();
-	const sums = all.filter((one) => one.currency === asked.currency);
+	const inCurrency = (list: readonly NamedSum[]) => list.filter((one) => one.currency === asked.currency);
+	const [sums, now, then, allCharges, chargesNow, chargesThen] = await Promise.all([
+		nameSums(all).then(inCurrency),
+		sumsOfDays(all, asked.from, asked.to).then(inCurrency),
+		sumsOfDays(all, asked.againstFrom, asked.againstTo).then(inCurrency),
+		chargesOf(`${first}-01`, lastDayOf(last), asked.currency),
+		chargesOf(asked.from, asked.to, asked.currency),
+		chargesOf(asked.againstFrom, asked.againstTo, asked.currency)
+	]);
 	const say = (minor: number) => formatAmount({ minor, currency: asked.currency }, locale);
-	const chargesIn = (from: string, to: string) => allCharges.filter((one) => one.month >= from && one.month <= to);
-	const now = within(sums, asked.from, asked.to);
-	const then = within(sums, asked.againstFrom, asked.againstTo);
 	const months = monthsBetween(reach.from, reach.to).map((month) => {
-		const mine = within(sums, month, month);
-		const account = chargesIn(month, month).reduce((sum, one) => sum + one.minor, 0);
+		const mine = sums.filter((one) => one.month === month);
+		const account = allCharges.reduce((sum, one) => (one.month === month ? sum + one.minor : sum), 0);
 		const [gross, fee] = [
 			mine.reduce((sum, one) => sum + one.gross, 0),
 			mine.reduce((sum, one) => sum + one.fee, 0) + account
@@ -191,14 +265,11 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 			shownGross: say(gross),
 			shownFee: say(fee),
 			per100: gross > 0 ? per100(rateOf(fee, gross), locale) : '',
-			isIn: month >= asked.from && month <= asked.to
+			isIn: month >= asked.from.slice(0, 7) && month <= asked.to.slice(0, 7)
 		};
 	});
-	const groups = groupsOf(now, then, chargesIn(asked.from, asked.to), asked, locale);
-	const bridge = bridgeOf(
-		periodOf(then, chargesIn(asked.againstFrom, asked.againstTo)),
-		periodOf(now, chargesIn(asked.from, asked.to))
-	);
+	const groups = groupsOf(now, then, chargesNow, asked, locale);
+	const bridge = bridgeOf(periodOf(then, chargesThen), periodOf(now, chargesNow));
 	const shown = bridge && showBridge(bridge);
 	const named = new Map([...then, ...now].map((one) => [kindKey(one), kindName(one)]));
 	/** where the payments of a kind are listed */
@@ -228,7 +299,7 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 				price: signed(one.price, locale),
 				before: one.from.gross ? per100(rateOf(one.from.fees, one.from.gross), locale) : '',
 				after: one.to.gross ? per100(rateOf(one.to.fees, one.to.gross), locale) : '',
-				href: `/takings?${new URLSearchParams(Object.entries({ ...where.get(one.key), from: `${asked.againstFrom < asked.from ? asked.againstFrom : asked.from}-01`, to: lastDayOf(asked.to > asked.againstTo ? asked.to : asked.againstTo) }))}`,
+				href: `/takings?${new URLSearchParams(Object.entries({ ...where.get(one.key), from: asked.againstFrom < asked.from ? asked.againstFrom : asked.from, to: asked.to > asked.againstTo ? asked.to : asked.againstTo }))}`,
 				volumeBefore: say(one.from.gross),
 				volumeAfter: say(one.to.gross)
 			}));
@@ -236,8 +307,8 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 		currencies,
 		months,
 		groups,
-		period: sayMonths(asked.from, asked.to, locale),
-		against: sayMonths(asked.againstFrom, asked.againstTo, locale),
+		period: sayPeriod(asked.from, asked.to, locale),
+		against: sayPeriod(asked.againstFrom, asked.againstTo, locale),
 		bridge: shown && {
 			from: per100(shown.from, locale),
 			to: per100(shown.to, locale),
@@ -254,7 +325,7 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 			fee: now.reduce((sum, one) => sum + one.fee, 0),
 			expected: now.reduce((sum, one) => sum + one.expected, 0),
 			difference: now.reduce((sum, one) => sum + one.difference, 0),
-			account: chargesIn(asked.from, asked.to).reduce((sum, one) => sum + one.minor, 0)
+			account: chargesNow.reduce((sum, one) => sum + one.minor, 0)
 		},
 		streams: streamsOf(now, asked, locale)
 	};
@@ -278,8 +349,8 @@ function streamsOf(now: readonly NamedSum[], { from, to, currency }: FeesAsked, 
 				via: one.carrier,
 				method: one.method,
 				...(one.tillSlug ? { till: one.tillSlug } : {}),
-				from: `${from}-01`,
-				to: lastDayOf(to)
+				from,
+				to
 			}
 		};
 		streams.set(key, { ...known, gross: known.gross + one.gross, fee: known.fee + one.fee });
@@ -378,10 +449,10 @@ function verdictOf(
 	then: readonly NamedSum[],
 	locale: string
 ): Verdict {
-	const period = sayMonths(asked.from, asked.to, locale);
+	const period = sayPeriod(asked.from, asked.to, locale);
 	if (!now.length) return [{ text: `Nothing was captured in ${asked.currency} in ${period}, so there is no rate.` }];
 	const [gross, fee] = [now.reduce((sum, one) => sum + one.gross, 0), now.reduce((sum, one) => sum + one.fee, 0)];
-	const against = sayMonths(asked.againstFrom, asked.againstTo, locale);
+	const against = sayPeriod(asked.againstFrom, asked.againstTo, locale);
 	if (!shown)
 		return [
 			{
@@ -450,4 +521,21 @@ function reasonsOf(
 				`${per100(Math.abs(size), locale)} ${Math.sign(size) === Math.sign(change) || !change ? '' : 'the other way '}${says}`
 		)
 		.join(', ');
+}
+
+/** Periods that are often looked at, each with its address; the one before it stands against it. */
+export function usualSpans({ by, currency, ...asked }: FeesAsked, day: string) {
+	const month = day.slice(0, 7);
+	const quarter = shiftMonth(month, -((Number(month.slice(5)) - 1) % 3));
+	const spans: [string, string, string][] = [
+		['This month', `${month}-01`, day],
+		['Last month', `${shiftMonth(month, -1)}-01`, lastDayOf(shiftMonth(month, -1))],
+		['Last quarter', `${shiftMonth(quarter, -3)}-01`, lastDayOf(shiftMonth(quarter, -1))],
+		['Twelve months', `${shiftMonth(month, -12)}-01`, lastDayOf(shiftMonth(month, -1))]
+	];
+	return spans.map(([name, from, to]) => ({
+		name,
+		href: `?${new URLSearchParams({ from, to, by, currency })}`,
+		isShown: from === asked.from && to === asked.to
+	}));
 }

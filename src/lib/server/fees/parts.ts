@@ -56,7 +56,7 @@ export interface FeeParts {
 }
 
 let keptParts: { key: string; parts: Promise<{ fixed: number; conversion: number }> } | undefined;
-/** Fixed parts and conversion of the payments of whole months, each by the contract of its month. */
+/** Fixed parts and conversion of the payments of a stretch of days, each month by its contract, tiers counted from its first day. */
 export async function pricedParts(
 	from: string,
 	to: string,
@@ -72,20 +72,25 @@ export async function pricedParts(
 		const [history, sides, finder] = await Promise.all([
 			ownHistory(timeZone).then(carriedOnly),
 			allSides(),
-			rateFinder(shiftDay(`${from}-01`, -12))
+			rateFinder(shiftDay(`${from.slice(0, 7)}-01`, -12))
 		]);
 		let [fixed, conversion] = [0, 0];
 		for (const side of sides) {
 			if (side.kind !== 'connection' || side.card.settlement !== currency) continue;
 			const own = ownOf(history, side.id);
 			const contracts = await contractsOf(side.id);
-			for (const month of monthsBetween(from, to)) {
-				const range = placesIn(own, `${month}-01`, lastDayOf(month));
+			for (const month of monthsBetween(from.slice(0, 7), to.slice(0, 7))) {
+				const range = placesIn(own, `${month}-01`, lastDayOf(month) < to ? lastDayOf(month) : to);
+				const before = from > `${month}-01` ? placesIn(own, `${month}-01`, shiftDay(from, -1)) : undefined;
 				const contract = contracts.find((one) => one.validFrom <= lastDayOf(month));
 				if (!contract || range[0] === range[1]) continue;
 				const cost = await priceOwn(own, range, side, contract.body, finder);
 				fixed += allIn(cost, (one) => one.fixed);
 				conversion += allIn(cost, (one) => one.conversion);
+				if (!before || before[0] === before[1]) continue;
+				const earlier = await priceOwn(own, before, side, contract.body, finder);
+				fixed -= allIn(earlier, (one) => one.fixed);
+				conversion -= allIn(earlier, (one) => one.conversion);
 			}
 		}
 		return { fixed, conversion };

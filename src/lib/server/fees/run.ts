@@ -1,4 +1,4 @@
-import { kindAt, type ContractVersion, type DifferingGroup, type PastKind } from '../../core/fees';
+import { isAccountCause, kindAt, type ContractVersion, type DifferingGroup, type PastKind } from '../../core/fees';
 import {
 	addHeld,
 	db,
@@ -8,6 +8,7 @@ import {
 	dueFeeChecks,
 	endFeeCheck,
 	freeAdjustments,
+	heldCharges,
 	heldPayments,
 	noteCorrected,
 	pricedRows,
@@ -22,6 +23,7 @@ import {
 import { recordEvent } from '../events';
 import { rateOn } from '../payments/fees';
 import { contractsOf } from '../ratecards';
+import { differingOfAccount } from './account';
 import { timeNow } from '../signals/clock';
 import { tell } from '../signals/live';
 import { inThread } from '../threads';
@@ -43,7 +45,7 @@ export async function checkFees(isBusy: () => boolean = () => false): Promise<nu
 	if (isBusy()) return 0;
 	const due = await dueFeeChecks(AT_ONCE);
 	for (const one of due)
-		if (one.kindId === 0) await write((tx) => matchAdjustments(one, tx));
+		if (one.kindId === 0) await checkAccount(one);
 		else await checkKind(one);
 	if (due.length) tell('fees');
 	return due.length;
@@ -127,6 +129,40 @@ async function checkKind(due: DueFeeCheck): Promise<void> {
 		await sumHeld([...touched], tx);
 		await settleTouched([...touched], tx);
 		await endFeeCheck(due, tx);
+	});
+}
+
+/** Looks at the charges of an account, then at what came back for it. */
+async function checkAccount(due: DueFeeCheck): Promise<void> {
+	const { connectionId } = due;
+	const found = await differingOfAccount(connectionId);
+	await write(async (tx) => {
+		const touched = new Set<number>();
+		const byKey = new Map(found.map((one) => [one.key, one]));
+		const kept = new Set<string>();
+		for (const { id, discrepancyId, state, key, expected, charged } of await heldCharges(connectionId, tx)) {
+			const now = byKey.get(key);
+			if (state !== 'open' && now?.expected === expected && now.charged === charged) {
+				kept.add(key);
+				continue;
+			}
+			await db.discrepancyCharges.remove({ id }, tx);
+			touched.add(discrepancyId);
+		}
+		for (const { key, id = null, day, versionId, charged, expected, cause, parameter, currency } of found) {
+			if (kept.has(key)) continue;
+			const discrepancyId = await findDiscrepancy(
+				connectionId,
+				0,
+				{ cause, parameter, rateCardId: versionId, currency },
+				tx
+			);
+			touched.add(discrepancyId);
+			await db.discrepancyCharges.insert({ discrepancyId, key, chargeId: id, day, expected, charged }, tx);
+		}
+		await sumHeld([...touched], tx);
+		await settleTouched([...touched], tx);
+		await matchAdjustments(due, tx);
 	});
 }
 
@@ -230,7 +266,8 @@ const payloadOf = (row: DiscrepancyRow) => ({
 	connection: row.connectionId,
 	cause: row.cause,
 	currency: row.currency,
-	payments: row.count,
+	payments: isAccountCause(row.cause) ? 0 : row.count,
+	charges: isAccountCause(row.cause) ? row.count : 0,
 	leftMinor: row.over - row.under - row.corrected
 });
 
@@ -239,7 +276,9 @@ async function settleTouched(ids: readonly number[], tx: Tx): Promise<void> {
 	for (const id of ids) {
 		const row = await db.discrepancies.one({ id }, tx);
 		if (!row) continue;
-		const held = await db.discrepancyPayments.count({ discrepancyId: id }, tx);
+		const held =
+			(await db.discrepancyPayments.count({ discrepancyId: id }, tx)) +
+			(await db.discrepancyCharges.count({ discrepancyId: id }, tx));
 		if (!held) {
 			// nothing was done with it yet: it never was one
 			if (row.state === 'open') {

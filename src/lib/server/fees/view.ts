@@ -1,6 +1,7 @@
 import { formatDay, formatMoment } from '../../core/calendar';
 import { counted } from '../../core/counted';
 import {
+	isAccountCause,
 	kindAt,
 	lineFor,
 	percent,
@@ -17,6 +18,7 @@ import type { Verdict, VerdictPart, Working } from '../../core/workings';
 import { audit } from '../access';
 import { theBusiness } from '../connect/business';
 import {
+	chargeEvidenceOf,
 	countOfKinds,
 	db,
 	evidenceOf,
@@ -54,6 +56,15 @@ async function marginOf(row: DiscrepancyRow): Promise<number | undefined> {
 	if (row.cause !== 'conversion') return undefined;
 	return (await contractsOf(row.connectionId)).find((one) => one.id === row.rateCardId)?.body.conversion;
 }
+/** How many payments, or charges of the account. */
+const countOf = (row: DiscrepancyRow, locale: string) =>
+	counted(row.count, isAccountCause(row.cause) ? 'charge' : 'payment', locale);
+/** What is behind a discrepancy, page by page. */
+export const evidenceFor = (
+	row: DiscrepancyRow,
+	after: { day: string; id: number } | undefined,
+	limit: number
+): Promise<EvidenceRow[]> => (isAccountCause(row.cause) ? chargeEvidenceOf : evidenceOf)(row.id, after, limit);
 const named = (row: DiscrepancyRow) => ({ cause: row.cause as FeeCause, parameter: row.parameter });
 /** What is still to be had back, in minor units: below zero where too little was charged. */
 export const remaining = (row: Pick<DiscrepancyRow, 'over' | 'under' | 'corrected'>): number =>
@@ -91,6 +102,8 @@ async function show(row: DiscrepancyRow, locale: string) {
 		first: formatDay(row.firstDay, locale),
 		last: formatDay(row.lastDay, locale),
 		count: row.count,
+		counted: countOf(row, locale),
+		isOfAccount: isAccountCause(row.cause),
 		over: say(row.over),
 		under: row.under ? say(row.under) : '',
 		corrected: row.corrected ? say(row.corrected) : '',
@@ -151,7 +164,7 @@ async function verdictOf(found: readonly DiscrepancyRow[], locale: string): Prom
 					.filter((row) => row.currency === currency)
 					.map((row) => ({
 						title: sayCause(named(row), locale, schemeName),
-						sub: counted(row.count, 'payment', locale),
+						sub: countOf(row, locale),
 						sum: say(remaining(row))
 					})),
 				{ title: 'In all', sum: say(sum.over - sum.under), total: true }
@@ -211,7 +224,7 @@ export async function readDiscrepancy(id: number, locale: string, after?: { day:
 	const [shown, notes, evidence, business, kinds] = await Promise.all([
 		show(row, locale),
 		db.discrepancyNotes.find({ discrepancyId: id }, { order: [['id', 'DESC']] }),
-		evidenceOf(id, after, PAGE + 1),
+		evidenceFor(row, after, PAGE + 1),
 		theBusiness(),
 		kindsOfDiscrepancy(id)
 	]);
@@ -239,17 +252,18 @@ export async function readDiscrepancy(id: number, locale: string, after?: { day:
 		})),
 		acts: ACTS[row.state as DiscrepancyState].map((state) => ({ state, name: ACT_NAMES[state] })),
 		payments: page.map((one) => ({
+			place: one.place,
 			id: one.paymentId,
 			processorId: one.processorId,
 			day: formatDay(one.day, locale),
-			amount: formatAmount({ minor: one.taken, currency: one.currency }, locale),
+			amount: one.taken ? formatAmount({ minor: one.taken, currency: one.currency }, locale) : '',
 			card: [schemeName(one.scheme), one.funding, one.issuer].filter((part) => part && part !== 'unknown').join(', '),
 			expected: say(one.expected),
 			charged: say(one.charged),
 			difference: say(one.charged - one.expected),
 			corrected: one.corrected ? say(one.corrected) : ''
 		})),
-		next: evidence.length > PAGE && last ? `${last.day}_${last.paymentId}` : ''
+		next: evidence.length > PAGE && last ? `${last.day}_${last.place}` : ''
 	};
 }
 /** The line of the contract that was agreed for these payments, and the one that was charged in its place. */
@@ -320,8 +334,10 @@ export async function workOn(
 /** The payments behind a discrepancy as rows of a file. */
 export async function* evidenceRows(id: number): AsyncGenerator<Record<string, string>[]> {
 	let after: { day: string; id: number } | undefined;
+	const row = await db.discrepancies.one({ id });
+	if (!row) return;
 	for (;;) {
-		const rows: EvidenceRow[] = await evidenceOf(id, after, 1_000);
+		const rows: EvidenceRow[] = await evidenceFor(row, after, 1_000);
 		yield rows.map((one) => {
 			const plain = (minor: number, currency = one.feeCurrency) => plainAmount({ minor, currency });
 			return {
@@ -344,7 +360,7 @@ export async function* evidenceRows(id: number): AsyncGenerator<Record<string, s
 		});
 		const last = rows.at(-1);
 		if (rows.length < 1_000 || !last) return;
-		after = { day: last.day, id: last.paymentId };
+		after = { day: last.day, id: last.place };
 	}
 }
 export const EVIDENCE_COLUMNS =
@@ -362,7 +378,7 @@ export async function feeStates(locale: string): Promise<{
 		sum: string;
 		minor: number;
 		currency: string;
-		count: number;
+		counted: string;
 		since: string;
 	}[];
 }> {
@@ -387,7 +403,7 @@ export async function feeStates(locale: string): Promise<{
 					sum: formatAmount({ minor: remaining(row), currency: row.currency }, locale),
 					minor: remaining(row),
 					currency: row.currency,
-					count: row.count,
+					counted: countOf(row, locale),
 					since: formatDay(row.firstDay, locale)
 				}))
 		)
@@ -403,7 +419,7 @@ export async function worthOfFees(locale: string): Promise<Working> {
 			...largest.map((one) => ({
 				mark: 'no' as const,
 				title: one.says,
-				sub: `${counted(one.count, 'payment', locale)} since ${one.since}`,
+				sub: `${one.counted} since ${one.since}`,
 				sum: one.sum,
 				link: { href: `/watch/discrepancies/${one.id}`, label: 'See the payments' }
 			})),

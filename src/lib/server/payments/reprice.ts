@@ -1,4 +1,5 @@
 import { isPriced, kindAt, type Kind, type PastKind } from '../../core/fees';
+import type { FoundRate } from '../../core/money';
 import {
 	db,
 	dueRepricings,
@@ -7,10 +8,11 @@ import {
 	write,
 	writePrices,
 	type ConnectionRow,
+	type PricedRow,
 	type Repricing
 } from '../db';
 import { tell } from '../signals/live';
-import { contractsOf } from '../ratecards';
+import { contractsOf, type KeptCard } from '../ratecards';
 import { netOf, priceCaptured, rateOn } from './fees';
 
 /** So many prices are written at once; others write in between. */
@@ -34,11 +36,27 @@ export async function repriceDue(isBusy: () => boolean = () => false): Promise<n
 
 async function repriceMonth(due: Repricing): Promise<void> {
 	const connection = await db.connections.one({ id: due.connectionId });
-	if (connection) await priceMonthOf(connection, due);
+	if (connection) await writeMonth(connection, due);
 	await write((tx) => endRepricing(due, tx));
 }
 
-async function priceMonthOf(connection: ConnectionRow, { month, after }: Repricing): Promise<void> {
+/** A payment of a month with what its contract makes of it now. */
+export interface RowPrice {
+	readonly row: PricedRow;
+	readonly contract?: KeptCard;
+	readonly rate?: FoundRate;
+	/** gross captures of the month before it */
+	readonly before: number;
+	/** less what refunds gave back; null where no contract has a price for it */
+	readonly expected: number | null;
+	readonly base: number | null;
+}
+
+/** So many payments are priced before others are served. */
+const BREATH = 1_000;
+
+/** Prices a month of a connection, in order of capture: each payment by the contract of its day and the volume before it. */
+export async function* priceMonthOf(connection: ConnectionRow, month: string): AsyncGenerator<RowPrice> {
 	const [contracts, rows, kinds] = await Promise.all([
 		contractsOf(connection.id),
 		pricedRows(connection.id, month),
@@ -47,18 +65,12 @@ async function priceMonthOf(connection: ConnectionRow, { month, after }: Reprici
 	const kindRows = new Map(kinds.map((row) => [row.id, row]));
 	const known = new Map<string, Kind>();
 	const rates = new Map<string, Awaited<ReturnType<typeof rateOn>>>();
-	let volume = 0;
-	let prices: unknown[][] = [];
-	const flush = async () => {
-		const list = JSON.stringify(prices);
-		prices = [];
-		await write((tx) => writePrices(list, tx), { isPatient: true });
-		await new Promise((next) => setImmediate(next));
-	};
+	let [before, since] = [0, 0];
 	for (const row of rows) {
 		const contract = contracts.find((one) => one.validFrom <= row.accountDay);
 		let expected: number | null = null;
 		let base = row.base;
+		let rate: FoundRate | undefined;
 		if (contract) {
 			const { body } = contract;
 			const kindKey = `${contract.id} ${row.kindId}`;
@@ -70,11 +82,25 @@ async function priceMonthOf(connection: ConnectionRow, { month, after }: Reprici
 			const rateKey = `${row.currency} ${body.settlement} ${row.accountDay}`;
 			if (!rates.has(rateKey))
 				rates.set(rateKey, await rateOn(row.currency, body.settlement, row.accountDay, connection.processor));
-			const told = priceCaptured(body, kind, row, rates.get(rateKey), volume);
+			rate = rates.get(rateKey);
+			const told = priceCaptured(body, kind, row, rate, before);
 			if (isPriced(told.priced)) expected = told.priced.fee.minor - told.givenBack;
 			base ??= told.base;
 		}
-		volume += base ?? 0;
+		yield { row, contract, rate, before, expected, base };
+		before += base ?? 0;
+		if (++since % BREATH === 0) await new Promise((next) => setImmediate(next));
+	}
+}
+
+async function writeMonth(connection: ConnectionRow, { month, after }: Repricing): Promise<void> {
+	let prices: unknown[][] = [];
+	const flush = async () => {
+		const list = JSON.stringify(prices);
+		prices = [];
+		await write((tx) => writePrices(list, tx), { isPatient: true });
+	};
+	for await (const { row, contract, expected, base } of priceMonthOf(connection, month)) {
 		// what was captured before the late one stays as it was priced
 		if (row.capturedAt < after) continue;
 		const counted = row.charged ?? expected;

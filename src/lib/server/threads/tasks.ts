@@ -1,13 +1,17 @@
 import {
+	priceMonth,
 	priceSide,
+	priceSideInTime,
 	spreadOf,
 	type Kind,
+	type MonthPayment,
 	type Past,
 	type PastAround,
 	type RateCard,
 	type SideCost,
 	type Spread,
-	type SpreadAsked
+	type SpreadAsked,
+	type TimedCard
 } from '../../core/fees';
 import {
 	coverage,
@@ -49,18 +53,17 @@ export interface PriceAsked {
 	readonly rates: ReadonlyMap<string, FoundRate>;
 	readonly capitalPpm: number;
 	readonly happened: PastAround;
+	/** where each payment is priced by the version of its day, and not by the side's card */
+	readonly versions?: readonly TimedCard[];
 }
 
-function price({ past, range, side, rates, capitalPpm, happened }: PriceAsked): SideCost {
+function price({ past, range, side, rates, capitalPpm, happened, versions }: PriceAsked): SideCost {
 	const carried = new Set(side.carried);
-	return priceSide(
-		past,
-		range,
-		{ ...side, carries: (kind) => carried.has(plainKind(kind)) },
-		(currency, day) => rates.get(`${currency} ${day}`),
-		capitalPpm,
-		happened
-	);
+	const seen = { ...side, carries: (kind: Kind) => carried.has(plainKind(kind)) };
+	const rateOf = (currency: string, day: string) => rates.get(`${currency} ${day}`);
+	return versions
+		? priceSideInTime(past, range, seen, versions, rateOf, capitalPpm)
+		: priceSide(past, range, seen, rateOf, capitalPpm, happened);
 }
 
 export interface LostAsked extends Pick<CoverageInput, 'base' | 'domains'> {
@@ -84,7 +87,10 @@ export const TASKS = {
 	checkPayers,
 	drawPdf,
 	explainFees,
-	findRouting
+	findRouting,
+	/** what is missing to a month's minimum, in minor units of the settlement currency */
+	shortfall: ({ card, payments }: { card: RateCard; payments: readonly MonthPayment[] }): number =>
+		priceMonth(card, payments).minimum
 };
 export type TaskName = keyof typeof TASKS;
 export type Asked<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];

@@ -31,6 +31,18 @@ export const feeMonths = (from: string, to: string): Promise<FeeSum[]> =>
 		[from, to]
 	);
 
+/** Fees of a stretch of days within a month, from the payments. @param from `YYYY-MM-DD`, as `to`, both included */
+export const feesOfDays = (from: string, to: string): Promise<FeeSum[]> =>
+	selectLong<FeeSum>(
+		`SELECT substr(account_day, 1, 7) AS month, connection_id AS carrier, COALESCE(till_id, '') AS tillId, kind_id AS kindId,
+		 fee_currency AS currency, COUNT(*) AS count, SUM(COALESCE(base_minor, 0)) AS gross, SUM(COALESCE(charged_fee, expected_fee, 0)) AS fee,
+		 SUM(charged_fee IS NOT NULL) AS told, SUM(COALESCE(expected_fee, 0)) AS expected, SUM(expected_fee IS NOT NULL) AS priced,
+		 SUM(COALESCE(fee_difference, 0)) AS difference, SUM(COALESCE(fee_difference, 0) <> 0) AS differing
+		 FROM payments WHERE connection_id IN (SELECT id FROM connections) AND account_day >= ? AND account_day <= ? AND mode = 'live'
+			AND fee_currency IS NOT NULL AND taken > 0 GROUP BY 1, 2, 3, 4, 5`,
+		[from, to]
+	);
+
 /** The first and the last month in which anything was captured. */
 export async function feeReach(): Promise<{ from: string; to: string } | undefined> {
 	const [row] = await select<{ from: string | null; to: string | null }>(
@@ -40,7 +52,7 @@ export async function feeReach(): Promise<{ from: string; to: string } | undefin
 	return row?.from && row.to ? { from: row.from, to: row.to } : undefined;
 }
 
-/** Charges of accounts that belong to no payment's own fee, by month in UTC and connection. */
+/** Charges of accounts of a stretch of days in UTC, both included, by month and connection; they belong to no payment's own fee. */
 export const accountFees = (
 	from: string,
 	to: string
@@ -49,7 +61,7 @@ export const accountFees = (
 		`SELECT strftime('%Y-%m', at / 1000, 'unixepoch') AS month, COALESCE(connection_id, processor) AS carrier, currency, kind,
 		 COUNT(*) AS count, SUM(minor) AS minor FROM account_charges
 		 WHERE at >= ? AND at < ? GROUP BY 1, 2, 3, 4`,
-		[Date.parse(`${from}-01T00:00:00Z`), Date.UTC(Number(to.slice(0, 4)), Number(to.slice(5, 7)), 1)]
+		[Date.parse(`${from}T00:00:00Z`), Date.parse(`${to}T00:00:00Z`) + 86_400_000]
 	);
 
 /** What of connections and kinds the fee check has not looked at since it changed. */
@@ -147,9 +159,13 @@ export async function sumHeld(ids: readonly number[], transaction: Tx): Promise<
 		await open()
 	).query(
 		`UPDATE discrepancies SET first_day = s.first, last_day = s.last, count = s.n, over = s.over, under = s.under, corrected = s.corrected
-		 FROM (SELECT discrepancy_id AS id, MIN(day) AS first, MAX(day) AS last, COUNT(*) AS n, SUM(MAX(charged - expected, 0)) AS over,
-			SUM(MAX(expected - charged, 0)) AS under, SUM(corrected) + COALESCE((SELECT -SUM(minor) FROM discrepancy_adjustments a WHERE a.discrepancy_id = discrepancy_payments.discrepancy_id), 0) AS corrected FROM discrepancy_payments
-			WHERE discrepancy_id IN (SELECT value FROM json_each($1)) GROUP BY 1) s WHERE discrepancies.id = s.id`,
+		 FROM (SELECT h.id, MIN(day) AS first, MAX(day) AS last, COUNT(*) AS n, SUM(MAX(charged - expected, 0)) AS over,
+			SUM(MAX(expected - charged, 0)) AS under,
+			SUM(corrected) + COALESCE((SELECT -SUM(minor) FROM discrepancy_adjustments a WHERE a.discrepancy_id = h.id), 0) AS corrected
+			FROM (SELECT discrepancy_id AS id, day, expected, charged, corrected FROM discrepancy_payments
+				WHERE discrepancy_id IN (SELECT value FROM json_each($1))
+				UNION ALL SELECT discrepancy_id, day, expected, charged, 0 FROM discrepancy_charges
+				WHERE discrepancy_id IN (SELECT value FROM json_each($1))) h GROUP BY 1) s WHERE discrepancies.id = s.id`,
 		{ bind: [JSON.stringify(ids)], transaction }
 	);
 }
@@ -171,8 +187,11 @@ export const kindsOfDiscrepancy = (id: number): Promise<{ kindId: number; count:
 		[id]
 	);
 
-/** Payments of a discrepancy, in order of day and id, page by page. */
+/** Payments or charges of a discrepancy, in order of day and id, page by page. */
 export interface EvidenceRow {
+	/** where the next page goes on */
+	readonly place: number;
+	/** 0 for a charge that belongs to no payment */
 	readonly paymentId: number;
 	readonly processorId: string;
 	readonly day: string;
@@ -196,11 +215,42 @@ export const evidenceOf = (
 	limit: number
 ): Promise<EvidenceRow[]> =>
 	select<EvidenceRow>(
-		`SELECT x.payment_id AS paymentId, COALESCE(p.processor_id, '') AS processorId, x.day, p.currency, p.taken, p.refunded,
+		`SELECT x.payment_id AS place, x.payment_id AS paymentId, COALESCE(p.processor_id, '') AS processorId, x.day, p.currency, p.taken, p.refunded,
 		 p.base_minor AS base, p.fee_currency AS feeCurrency, x.expected, x.charged, x.corrected, k.scheme, k.funding, k.issuer, k.method, p.reference
 		 FROM discrepancy_payments x JOIN payments p ON p.id = x.payment_id JOIN payment_kinds k ON k.id = x.kind_id
 		 WHERE x.discrepancy_id = ? ${after ? 'AND (x.day, x.payment_id) > (?, ?)' : ''} ORDER BY x.day, x.payment_id LIMIT ?`,
 		[id, ...(after ? [after.day, after.id] : []), limit]
+	);
+/** The same of a discrepancy of charges: what each is for stands in the processor's id, its kind in the method. */
+export const chargeEvidenceOf = (
+	id: number,
+	after: { day: string; id: number } | undefined,
+	limit: number
+): Promise<EvidenceRow[]> =>
+	select<EvidenceRow>(
+		`SELECT x.id AS place, COALESCE(c.payment_id, 0) AS paymentId, COALESCE(c.object, x.key) AS processorId, x.day, d.currency, 0 AS taken,
+		 0 AS refunded, NULL AS base, d.currency AS feeCurrency, x.expected, x.charged, 0 AS corrected, '' AS scheme, '' AS funding, '' AS issuer,
+		 substr(x.key, 1, instr(x.key, ' ') - 1) AS method, COALESCE(c.says, '') AS reference
+		 FROM discrepancy_charges x JOIN discrepancies d ON d.id = x.discrepancy_id LEFT JOIN account_charges c ON c.id = x.charge_id
+		 WHERE x.discrepancy_id = ? ${after ? 'AND (x.day, x.id) > (?, ?)' : ''} ORDER BY x.day, x.id LIMIT ?`,
+		[id, ...(after ? [after.day, after.id] : []), limit]
+	);
+
+/** Charges that discrepancies of a connection hold. */
+export interface HeldCharge {
+	readonly id: number;
+	readonly discrepancyId: number;
+	readonly state: string;
+	readonly key: string;
+	readonly expected: number;
+	readonly charged: number;
+}
+export const heldCharges = (connectionId: string, tx: Tx): Promise<HeldCharge[]> =>
+	select<HeldCharge>(
+		`SELECT x.id, x.discrepancy_id AS discrepancyId, d.state, x.key, x.expected, x.charged
+		 FROM discrepancies d JOIN discrepancy_charges x ON x.discrepancy_id = d.id WHERE d.connection_id = ?`,
+		[connectionId],
+		tx
 	);
 
 /** How many payments of kinds a connection took in a stretch of days: those that were charged rightly among them. */
@@ -239,6 +289,14 @@ export const discrepanciesOfPayment = (paymentId: number, tx?: Tx): Promise<{ id
 		tx
 	);
 
+/** Discrepancies that hold a charge of an account, the newest first. */
+export const discrepanciesOfCharge = (connectionId: string, key: string): Promise<{ id: number; state: string }[]> =>
+	select(
+		`SELECT d.id, d.state FROM discrepancies d JOIN discrepancy_charges x ON x.discrepancy_id = d.id
+		 WHERE d.connection_id = ? AND x.key = ? ORDER BY d.id DESC`,
+		[connectionId, key]
+	);
+
 /** Payments of a stretch of days by till, method and stage, in their own currency, from the day sums. */
 export const stagesOfMethods = (
 	from: string,
@@ -249,15 +307,49 @@ export const stagesOfMethods = (
 		 WHERE day >= ? AND day <= ? GROUP BY 1, 2, 3, 4 HAVING SUM(count) > 0`,
 		[from, to]
 	);
-/** How many payments of a till came after so many whole days from their order, by method; what was recorded by hand, too. */
+/**
+ * How many payments of a till came after so many whole days from their order, by method, currency, connection and day of capture
+ * in UTC, days since 1970; what was recorded by hand, too.
+ */
 export const daysToMoney = (
 	tillId: string,
 	from: number,
 	to: number
-): Promise<{ method: string; days: number | null; count: number; byHand: number }[]> =>
+): Promise<
+	{
+		method: string;
+		currency: string;
+		carrier: string;
+		capturedDay: number;
+		days: number | null;
+		count: number;
+		taken: number;
+		byHand: number;
+	}[]
+> =>
 	selectLong(
-		`SELECT method, CASE WHEN ordered_at IS NOT NULL THEN MAX(0, (captured_at - ordered_at) / 86400000) END AS days, COUNT(*) AS count,
+		`SELECT method, currency, COALESCE(connection_id, '') AS carrier, captured_at / 86400000 AS capturedDay, SUM(taken) AS taken,
+		 CASE WHEN ordered_at IS NOT NULL THEN MAX(0, (captured_at - ordered_at) / 86400000) END AS days, COUNT(*) AS count,
 		 SUM(offline_id IS NOT NULL AND origin = 'till') AS byHand
-		 FROM payments WHERE captured_at >= ? AND captured_at < ? AND till_id = ? AND mode = 'live' GROUP BY 1, 2`,
+		 FROM payments WHERE captured_at >= ? AND captured_at < ? AND till_id = ? AND mode = 'live' GROUP BY 1, 2, 3, 4, 6`,
 		[from, to, tillId]
+	);
+/**
+ * Orders of a till that chose a method and brought no money, by method. What is on its way, and what waits for an offline
+ * payment, is not given up.
+ * @param to the last moment of choosing: a day before now at the latest
+ */
+export const givenUpOrders = (
+	tillId: string,
+	from: number,
+	to: number
+): Promise<{ method: string; orders: number }[]> =>
+	selectLong(
+		`SELECT p.method, COUNT(DISTINCT p.order_id) AS orders FROM payments p
+		 WHERE p.till_id = ? AND p.created_at >= ? AND p.created_at < ? AND p.order_id IS NOT NULL AND p.mode = 'live' AND p.taken = 0
+			AND (p.stage IN ('failed', 'voided', 'expired') OR (p.stage = 'requested' AND p.offline_id IS NULL))
+			AND NOT EXISTS (SELECT 1 FROM payments q WHERE q.order_id = p.order_id
+				AND (q.taken > 0 OR q.stage IN ('pending', 'authorised', 'part received') OR (q.stage = 'requested' AND q.offline_id IS NOT NULL)))
+		 GROUP BY 1`,
+		[tillId, from, to]
 	);

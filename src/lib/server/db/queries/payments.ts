@@ -323,11 +323,14 @@ export interface PricedRow {
 	readonly accountDay: string;
 	readonly base: number | null;
 	readonly charged: number | null;
+	/** as it was priced last */
+	readonly expected: number | null;
+	readonly feeCurrency: string | null;
 }
 export const pricedRows = (connectionId: string, month: string): Promise<PricedRow[]> =>
 	selectLong<PricedRow>(
 		`SELECT id, kind_id AS kindId, currency, taken, refunded, captured_at AS capturedAt, account_day AS accountDay,
-		 base_minor AS base, charged_fee AS charged FROM payments
+		 base_minor AS base, charged_fee AS charged, expected_fee AS expected, fee_currency AS feeCurrency FROM payments
 		 WHERE connection_id = ? AND account_day >= ? AND account_day < ? AND taken > 0 ORDER BY captured_at, processor_id`,
 		[connectionId, `${month}-01`, `${month}-99`]
 	);

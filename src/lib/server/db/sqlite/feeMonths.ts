@@ -38,6 +38,21 @@ export const FEE_TRIGGERS: readonly string[] = [
 		ON CONFLICT (connection_id, kind_id) DO UPDATE SET revision = revision + 1; END`
 ];
 
+const noteAccountDue = (row: string) => `
+	INSERT INTO fee_checks_due (connection_id, kind_id) SELECT ${row}.connection_id, 0 WHERE ${row}.connection_id IS NOT NULL
+	ON CONFLICT (connection_id, kind_id) DO UPDATE SET revision = revision + 1;`;
+
+/** Charges of an account are looked at again when one comes, when one finds its account, and when a contract changes; kind 0 says so. */
+export const CHARGE_TRIGGERS: readonly string[] = [
+	`CREATE TRIGGER charges_fees_differ AFTER INSERT ON account_charges BEGIN ${noteAccountDue('NEW')} END`,
+	`CREATE TRIGGER charges_fees_moved AFTER UPDATE OF connection_id ON account_charges WHEN OLD.connection_id IS NOT NEW.connection_id
+	 BEGIN ${noteAccountDue('NEW')} END`,
+	`CREATE TRIGGER charges_contract_added AFTER INSERT ON rate_cards WHEN NEW.role = 'contract' BEGIN ${noteAccountDue('NEW')} END`,
+	`CREATE TRIGGER charges_contract_changed AFTER UPDATE OF card, role, valid_from ON rate_cards WHEN NEW.role = 'contract' OR OLD.role = 'contract'
+	 BEGIN ${noteAccountDue('NEW')} END`,
+	`CREATE TRIGGER charges_contract_gone AFTER DELETE ON rate_cards WHEN OLD.role = 'contract' BEGIN ${noteAccountDue('OLD')} END`
+];
+
 const fillFees = (which: string) =>
 	`INSERT INTO fee_months (month, carrier, till_id, kind_id, currency, count, gross, fee, told, expected, priced, difference, differing)
 	 SELECT substr(p.account_day, 1, 7), p.connection_id, COALESCE(p.till_id, ''), p.kind_id, p.fee_currency, COUNT(*), SUM(COALESCE(p.base_minor, 0)),

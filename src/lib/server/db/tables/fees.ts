@@ -48,6 +48,25 @@ export const discrepancyPayments = table(
 );
 export type DiscrepancyPaymentRow = RowOf<typeof discrepancyPayments>;
 
+/** A charge of an account in a discrepancy: for a month, a payout, a refund or a dispute. */
+export const discrepancyCharges = table(
+	'discrepancy_charges',
+	{
+		id: whole,
+		discrepancyId: whole,
+		/** `monthly 2026-10`, `payout po_4` */
+		key: text,
+		/** none where it was never charged */
+		chargeId: orNull(whole),
+		day: text,
+		expected: whole,
+		charged: whole
+	},
+	['id'],
+	true
+);
+export type DiscrepancyChargeRow = RowOf<typeof discrepancyCharges>;
+
 /** An adjustment that corrected a discrepancy as a whole. */
 export const discrepancyAdjustments = table(
 	'discrepancy_adjustments',

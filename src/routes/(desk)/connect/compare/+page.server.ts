@@ -19,8 +19,17 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 		period,
 		capital,
 		currency: homeCurrency,
+		cards: asked.cards,
 		all: sides.map(({ id, name, kind, card }) => ({ id, name, kind, fits: card.settlement === homeCurrency })),
-		sides: chosen.map(({ id, name, kind, href, terms, validFrom }) => ({ id, name, kind, href, terms, validFrom }))
+		sides: chosen.map(({ id, name, kind, href, terms, validFrom, versions }) => ({
+			id,
+			name,
+			kind,
+			href,
+			terms,
+			validFrom,
+			versions: versions?.length
+		}))
 	};
 	if (!compared) return { ...common, pending: { key: begun.key, ...begun.progress } };
 	const query = url.searchParams;

@@ -67,7 +67,7 @@
 		{data.count.toLocaleString(data.locale)} captured payments of yours, {formatDay(data.period.from, data.locale)} to {formatDay(
 			data.period.to,
 			data.locale
-		)}, priced one by one through each rate card.
+		)}, priced one by one through each rate card{data.cards === 'then' ? ', as it was on its day' : ''}.
 	</p>
 	{#if data.offline.count}<p class="quiet">
 			{data.offline.count.toLocaleString(data.locale)} more came by offline methods, without a processor’s fee: {data.offline.sums.join(
@@ -100,6 +100,16 @@
 				onday={() => filter?.requestSubmit()}
 				class="!w-28"
 			/></label
+		>
+		<label class="text-[12px]"
+			><span class="quiet block">Rate cards</span><select
+				name="cards"
+				value={data.cards}
+				onchange={() => filter?.requestSubmit()}
+				class="!w-44"
+				><option value="today">today’s, for all payments</option><option value="then">as they were on each day</option
+				></select
+			></label
 		>
 		<label class="text-[12px]"
 			><span class="quiet block">Cost of capital, % a year</span><input

@@ -31,7 +31,7 @@
 		const side = data.sides[at]!;
 		return {
 			title: `${side.name}: ${method.name.toLowerCase()}`,
-			about: `${day(data.period.from)} to ${day(data.period.to)}, each payment priced by the rate card ${side.validFrom ? `of ${day(side.validFrom)}` : 'that was quoted'} and the exchange rate of its day.`,
+			about: `${day(data.period.from)} to ${day(data.period.to)}, each payment priced by the rate card ${side.versions ? `that was valid on its day, one of ${side.versions},` : side.validFrom ? `of ${day(side.validFrom)}` : 'that was quoted'} and the exchange rate of its day.`,
 			steps: [
 				{ title: 'Payments priced', sum: many(cell.count) },
 				{ title: 'Volume', sum: cell.base },

@@ -10,6 +10,7 @@
 </script>
 
 <Sheet title="Fee check" about="What processors charged, against the contracts that were confirmed">
+	{#snippet acts()}<a class="button" href="/watch/discrepancies/check">Check a period</a>{/snippet}
 	<Verdict verdict={data.verdict} />
 	{#each lists as list (list.name)}
 		{#if list.rows.length || list.empty}
@@ -19,7 +20,7 @@
 					<table>
 						<thead
 							><tr
-								><th>Cause</th><th>Connection</th><th>Seen</th><th class="n">Payments</th><th class="n">Too much</th><th
+								><th>Cause</th><th>Connection</th><th>Seen</th><th class="n">Of</th><th class="n">Too much</th><th
 									class="n">Too little</th
 								><th class="n">Came back</th><th class="n">Left</th><th>State</th></tr
 							></thead
@@ -31,10 +32,9 @@
 										><span class="sub">{one.kinds.join('; ')}</span></td
 									><td>{one.connection}</td><td class="whitespace-nowrap"
 										>{one.first}{#if one.last !== one.first}<span class="sub">to {one.last}</span>{/if}</td
-									><td class="n">{one.count.toLocaleString(data.locale)}</td><td class="n whitespace-nowrap"
-										>{one.over}</td
-									><td class="n">{one.under}</td><td class="n">{one.corrected}</td><td
-										class="n font-semibold whitespace-nowrap">{one.remaining}</td
+									><td class="n whitespace-nowrap">{one.counted}</td><td class="n whitespace-nowrap">{one.over}</td><td
+										class="n">{one.under}</td
+									><td class="n">{one.corrected}</td><td class="n font-semibold whitespace-nowrap">{one.remaining}</td
 									><td>{one.state}</td></tr
 								>{/each}
 						</tbody>

@@ -1,11 +1,12 @@
-import { FEE_BY, feesOverTime, readFeesAsked } from '$lib/server/fees/overTime';
+import { today } from '$lib/server/connect/business';
+import { FEE_BY, feesOverTime, readFeesAsked, usualSpans } from '$lib/server/fees/overTime';
 import { forecastMonth, pricedParts } from '$lib/server/fees/parts';
 import { formatAmount } from '$lib/core/money';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	depends('live:fees');
-	const read = await readFeesAsked(url);
+	const read = await readFeesAsked(url, locals.locale);
 	if (!read) return { none: true as const };
 	const { from, to, currency } = read.asked;
 	const over = await feesOverTime(read.asked, locals.locale);
@@ -13,6 +14,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	return {
 		asked: read.asked,
 		wrong: read.wrong,
+		spans: usualSpans(read.asked, await today()),
 		...over,
 		by: Object.entries(FEE_BY).map(([value, name]) => ({ value, name })),
 		// what takes longer comes after the page, in the same answer

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { exponentOf } from '$lib/core/money';
-	import { Chart, Figure, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
+	import { Chart, DayInput, Figure, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
 	import { drawStreams } from './streams';
 	const { data } = $props();
 	const scale = $derived('asked' in data && data.asked ? 10 ** exponentOf(data.asked.currency) : 1);
@@ -18,24 +18,36 @@
 		<Verdict verdict={data.verdict} />
 		<form method="get" class="mt-3 flex flex-wrap items-end gap-3">
 			<label
-				><span class="legend">From</span><select name="from" value={data.asked.from}
-					>{#each data.months as one (one.month)}<option value={one.month}>{one.name}</option>{/each}</select
-				></label
+				><span class="legend">From</span><DayInput
+					name="from"
+					value={data.asked.from}
+					locale={data.locale}
+					class="!w-28"
+				/></label
 			>
 			<label
-				><span class="legend">to</span><select name="to" value={data.asked.to}
-					>{#each data.months as one (one.month)}<option value={one.month}>{one.name}</option>{/each}</select
-				></label
+				><span class="legend">to</span><DayInput
+					name="to"
+					value={data.asked.to}
+					locale={data.locale}
+					class="!w-28"
+				/></label
 			>
 			<label
-				><span class="legend">Against, from</span><select name="againstFrom" value={data.asked.againstFrom}
-					>{#each data.months as one (one.month)}<option value={one.month}>{one.name}</option>{/each}</select
-				></label
+				><span class="legend">Against, from</span><DayInput
+					name="againstFrom"
+					value={data.asked.againstFrom}
+					locale={data.locale}
+					class="!w-28"
+				/></label
 			>
 			<label
-				><span class="legend">to</span><select name="againstTo" value={data.asked.againstTo}
-					>{#each data.months as one (one.month)}<option value={one.month}>{one.name}</option>{/each}</select
-				></label
+				><span class="legend">to</span><DayInput
+					name="againstTo"
+					value={data.asked.againstTo}
+					locale={data.locale}
+					class="!w-28"
+				/></label
 			>
 			<label
 				><span class="legend">By</span><select name="by" value={data.asked.by}
@@ -48,6 +60,10 @@
 					></label
 				>{/if}
 			<button class="button">Compare</button>
+			<span class="flex flex-wrap gap-2"
+				>{#each data.spans as one (one.name)}<a class="button" class:main={one.isShown} href={one.href}>{one.name}</a
+					>{/each}</span
+			>
 			{#if data.wrong}<span class="wrong" role="alert">{data.wrong}</span>{/if}
 		</form>
 

@@ -1,8 +1,9 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { Said, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
+	import { Figure, Said, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const use = $derived(data.use);
+	const hasGivenUp = $derived(!!use?.rows.some((one) => one.givenUp));
 	const hasBack = $derived(!!use?.rows.some((one) => one.back));
 	const hasHand = $derived(!!use?.rows.some((one) => one.minutes));
 </script>
@@ -41,6 +42,14 @@
 					class="w-24"
 				/></label
 			>
+			<label
+				><span class="legend">Cost of capital, % a year</span><input
+					name="capital"
+					inputmode="decimal"
+					value={use.capital}
+					class="w-24"
+				/></label
+			>
 			<button class="button">Show</button>
 		</form>
 		<h2>{use.till.name}, {use.period}</h2>
@@ -49,9 +58,10 @@
 				<thead
 					><tr
 						><th>Method</th><th class="n">Payments</th><th class="n">Share</th><th class="n">Taken, {use.currency}</th
-						><th class="n">Share</th><th class="n">Fees per 100</th><th class="n">Came to nothing</th><th class="n"
-							>Days to money</th
-						>{#if hasBack}<th>Went back</th>{/if}{#if hasHand}<th class="n">By hand</th>{/if}</tr
+						><th class="n">Share</th><th class="n">Cost per 100</th><th class="n">Came to nothing</th
+						>{#if hasGivenUp}<th class="n">Given up</th>{/if}<th class="n">Days to money</th>{#if hasBack}<th
+								>Went back</th
+							>{/if}{#if hasHand}<th class="n">By hand</th>{/if}</tr
 					></thead
 				>
 				<tbody>
@@ -68,19 +78,22 @@
 									</form>{:else}<span class="sub">not offered now</span>{/if}</td
 							><td class="n">{one.paid}</td><td class="n">{one.share}</td><td class="n whitespace-nowrap"
 								>{one.taken}</td
-							><td class="n">{one.amountShare}</td><td class="n font-semibold">{one.cost}</td><td class="n"
+							><td class="n">{one.amountShare}</td><td class="n font-semibold"
+								>{#if one.cost}<Figure working={one.working}>{one.cost}</Figure>{/if}</td
+							><td class="n"
 								>{one.failed}{#if one.failedShare}<span class="sub">{one.failedShare}</span>{/if}</td
-							><td class="n">{one.days}</td>{#if hasBack}<td>{one.back}</td>{/if}{#if hasHand}<td class="n"
-									>{one.minutes}</td
-								>{/if}</tr
+							>{#if hasGivenUp}<td class="n">{one.givenUp}</td>{/if}<td class="n">{one.days}</td>{#if hasBack}<td
+									>{one.back}</td
+								>{/if}{#if hasHand}<td class="n">{one.minutes}</td>{/if}</tr
 						>{/each}
 				</tbody>
 			</table>
 		</WideTable>
 		<p class="quiet mt-3">
-			Days to money are those of the middle payment and of nine in ten, from the order, where both are known. Rare is
-			below 2 % of the till’s payments. Dear is more than twice the till’s average, laborious five minutes a payment or
-			more. A method is doubted only where it is rare and one of these. {use.hasDraft
+			Cost is fees and what waiting for the money is worth. Given up are orders that chose it and brought no money, a
+			day later. Days to money are those of the middle payment and of nine in ten, from the order, where both are known.
+			Rare is below 2 % of the till’s payments. Dear is more than twice the till’s average, laborious five minutes a
+			payment or more. A method is doubted only where it is rare and one of these. {use.hasDraft
 				? 'There is a draft of this till already: leaving a method out changes it.'
 				: ''}
 		</p>

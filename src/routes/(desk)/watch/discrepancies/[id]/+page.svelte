@@ -16,7 +16,7 @@
 	};
 </script>
 
-<Sheet title={data.cause} about="{data.connection} · {data.kinds.join('; ')}">
+<Sheet title={data.cause} about={[data.connection, data.kinds.join('; ')].filter(Boolean).join(' · ')}>
 	{#snippet acts()}<a class="button" href="/watch/discrepancies/{data.id}/csv" download>Evidence as CSV</a><a
 			class="button main"
 			href="/watch/discrepancies/{data.id}/letter"
@@ -25,14 +25,16 @@
 		>{/snippet}
 	<p class="verdict">
 		<b class:text-clay={!data.isClosed}>{data.remaining}</b> of {data.over}{data.under ? ` less ${data.under}` : ''}
-		is left, from {data.count.toLocaleString(data.locale)} payments between {data.first} and {data.last}.
+		is left, from {data.counted}{data.first === data.last
+			? ` of ${data.first}`
+			: ` between ${data.first} and ${data.last}`}.
 	</p>
 	<Said form={form as never} />
 	<p class="mt-2">
 		{data.why}
-		{#if data.ofAll > data.count}In these days {data.connection} charged {(data.ofAll - data.count).toLocaleString(
-				data.locale
-			)} more payments of these kinds, as agreed.{:else}It was all payments of these kinds in these days.{/if}
+		{#if data.isOfAccount}Corrections come as adjustments in a settlement file.{:else if data.ofAll > data.count}In
+			these days {data.connection} charged {(data.ofAll - data.count).toLocaleString(data.locale)} more payments of these
+			kinds, as agreed.{:else}It was all payments of these kinds in these days.{/if}
 	</p>
 
 	{#if data.lines}<p class="mt-2">
@@ -66,23 +68,27 @@
 			</li>{/each}
 	</ol>
 
-	<h2>Payments</h2>
-	<WideTable label="Payments behind it">
+	<h2>{data.isOfAccount ? 'Charges' : 'Payments'}</h2>
+	<WideTable label="{data.isOfAccount ? 'Charges' : 'Payments'} behind it">
 		<table>
 			<thead
 				><tr
-					><th>Processor’s id</th><th>Day</th><th>Card</th><th class="n">Amount</th><th class="n">Agreed</th><th
-						class="n">Charged</th
-					><th class="n">Difference</th><th class="n">Came back</th></tr
+					><th>Processor’s id</th><th>Day</th>{#if !data.isOfAccount}<th>Card</th><th class="n">Amount</th>{/if}<th
+						class="n">Agreed</th
+					><th class="n">Charged</th><th class="n">Difference</th><th class="n">Came back</th></tr
 				></thead
 			>
 			<tbody>
-				{#each data.payments as one (one.id)}<tr
-						><td><a data-row class="underline" href="/takings/payments/{one.id}">{one.processorId || one.id}</a></td><td
-							>{one.day}</td
-						><td>{one.card}</td><td class="n">{one.amount}</td><td class="n">{one.expected}</td><td class="n"
-							>{one.charged}</td
-						><td class="n font-semibold">{one.difference}</td><td class="n">{one.corrected}</td></tr
+				{#each data.payments as one (one.place)}<tr
+						><td
+							>{#if one.id}<a data-row class="underline" href="/takings/payments/{one.id}"
+									>{one.processorId || one.id}</a
+								>{:else}{one.processorId}{/if}</td
+						><td>{one.day}</td>{#if !data.isOfAccount}<td>{one.card}</td><td class="n">{one.amount}</td>{/if}<td
+							class="n">{one.expected}</td
+						><td class="n">{one.charged}</td><td class="n font-semibold">{one.difference}</td><td class="n"
+							>{one.corrected}</td
+						></tr
 					>{/each}
 			</tbody>
 		</table>

@@ -1,0 +1,72 @@
+import { inZone } from '../../core/calendar';
+import {
+	ACCOUNT_CHARGES,
+	checkCharges,
+	kindAt,
+	monthCharged,
+	type AccountChargeKind,
+	type ContractVersion,
+	type DifferingCharge,
+	type PastKind,
+	type ToldCharge
+} from '../../core/fees';
+import { db, pricedRows, type ConnectionRow } from '../db';
+import { rateOn } from '../payments/fees';
+import { contractsOf } from '../ratecards';
+import { inThread } from '../threads';
+
+/** What of a connection's charges apart from payments' own fees differs from its contract. */
+export async function differingOfAccount(connectionId: string): Promise<(DifferingCharge & { currency: string })[]> {
+	const [connection, contracts, rows] = await Promise.all([
+		db.connections.one({ id: connectionId }),
+		contractsOf(connectionId),
+		db.accountCharges.find({ connectionId, kind: [...ACCOUNT_CHARGES] })
+	]);
+	if (!connection || !contracts.length || !rows.length) return [];
+	const versions = contracts.map(({ id, validFrom, body }) => ({ id, validFrom, card: body }));
+	const charges = rows.map((row): ToldCharge => ({
+		id: row.id,
+		kind: row.kind as AccountChargeKind,
+		object: row.object,
+		day: inZone(new Date(row.at), connection.timeZone).day,
+		currency: row.currency,
+		minor: row.minor
+	}));
+	const shortfalls = await shortfallsOf(connection, charges, versions);
+	const currencyOf = new Map(versions.map((one) => [one.id, one.card.settlement]));
+	return checkCharges(charges, versions, shortfalls).map((one) => ({
+		...one,
+		currency: currencyOf.get(one.versionId)!
+	}));
+}
+
+/** What is missing to the minimum of each month that was charged, where the contract asks for one. */
+async function shortfallsOf(
+	connection: ConnectionRow,
+	charges: readonly ToldCharge[],
+	versions: readonly ContractVersion[]
+): Promise<Map<string, number>> {
+	const found = new Map<string, number>();
+	const months = new Set(charges.filter((one) => one.kind === 'monthly').map((one) => monthCharged(one.day)));
+	if (!versions.some((one) => one.card.monthly.minimum > 0)) return found;
+	const kinds = new Map((await db.paymentKinds.find()).map((row) => [row.id, row as unknown as PastKind]));
+	for (const month of months) {
+		const version = versions.find((one) => one.validFrom <= `${month}-31`);
+		if (!version?.card.monthly.minimum) continue;
+		const { card } = version;
+		const rates = new Map<string, Awaited<ReturnType<typeof rateOn>>>();
+		const payments = [];
+		for (const row of await pricedRows(connection.id, month)) {
+			const key = `${row.currency} ${row.accountDay}`;
+			if (!rates.has(key))
+				rates.set(key, await rateOn(row.currency, card.settlement, row.accountDay, connection.processor));
+			payments.push({
+				kind: kindAt(kinds.get(row.kindId)!, card, connection.accountCountry),
+				paid: { minor: row.taken, currency: row.currency },
+				rate: rates.get(key)
+			});
+		}
+		found.set(month, await inThread('shortfall', { card, payments }));
+	}
+	return found;
+}
