@@ -102,8 +102,41 @@ describe('fees that were charged otherwise than agreed', () => {
 			await desk.press('Fernhall, Card, Mainsail, debit, NL', 'a');
 			await desk.sees('J-1-0', 'tbody');
 			await desk.sees('J-2-3', 'tbody');
+			// and down to one payment, with what was charged and what was agreed
+			await desk.press('J-1-2', 'a');
+			await desk.sees('J-1-2', 'h1');
+			await desk.sees('123.45 EUR', 'main');
+			await desk.sees('≠ expected', 'main');
 		}
 	);
+	it('are found by a check of days at will, and not in days before them', { timeout: 120_000 }, async () => {
+		await desk.go(`${world.app.address}/watch/discrepancies`);
+		await desk.press('Check a period', 'a');
+		await desk.sees('Check a period', 'h1');
+		await desk.sees('It prices every payment anew and changes nothing.');
+		const [reach] = await rows<{ last: string; before: string }>(
+			world,
+			`SELECT MAX(account_day) AS last, MIN(account_day) AS before FROM payments WHERE processor_id LIKE 'J-%'`
+		);
+		const check = async (from: string, to: string) => {
+			await desk.fill('From', from);
+			await desk.fill('to', to);
+			await desk.press('Check', 'button');
+		};
+		await check(reach!.last, reach!.last);
+		await desk.sees(
+			/4 payments were held against the contracts of their days: 4 differ, .* EUR too much/,
+			'[data-verdict]'
+		);
+		await desk.press('Charged as international cards', 'tbody a');
+		await desk.sees('Sent to the processor. Sent to their support by mail', 'ol');
+		await desk.go(`${world.app.address}/watch/discrepancies/check`);
+		await check(reach!.before, reach!.before);
+		await desk.sees(
+			/4 payments were held against the contracts of their days: every one is as agreed/,
+			'[data-verdict]'
+		);
+	});
 });
 
 describe('use of methods', () => {
@@ -129,5 +162,28 @@ describe('use of methods', () => {
 		expect(offers.filter((one) => one.method === 'card').map((one) => one.on)).toEqual([false]);
 		// pressed again from a page that is old by now
 		expect((await hand.act('/watch/methods?/drop', form)).type).toBe('failure');
+		await hand.act('/accept/tills/web-shop?/discard', { revision: String(use.revision + 1) });
 	});
+	it(
+		'drops a method that nobody uses: replay, publish, and payers are not offered it',
+		{ timeout: 120_000 },
+		async () => {
+			await desk.go(`${world.app.address}/watch/methods?till=web-shop`);
+			await desk.sees(/Credit transfer is hardly worth it at Web shop: not used/, '[data-verdict]');
+			await desk.press('Draft without it', '[aria-label="Draft without Credit transfer"]');
+			await desk.sees('Replay', 'h1');
+			await desk.sees('nobody who paid would have met nothing', '[data-verdict]');
+			await desk.go(`${world.app.address}/accept/tills/web-shop`);
+			// what only a transfer took is told before it is published
+			await desk.fill('Why nothing in: EUR, from 25,000.01 up', 'Nobody has paid that much here');
+			await desk.press('Publish line-up', 'button');
+			await desk.sees('is in force');
+			const address = await hand.address('84.50', 'DROPPED-1');
+			const page = await (await hand.get(address)).text();
+			expect(page).toContain('Card');
+			expect(page).not.toContain('Credit transfer');
+			await desk.go(`${world.app.address}/watch/methods?till=web-shop`);
+			await desk.sees('Every method that Web shop offers is used enough for what it costs.', '[data-verdict]');
+		}
+	);
 });
