@@ -32,7 +32,9 @@ import {
 } from './db';
 import { openProposals } from './ratecards';
 import { neededOf } from './watch/needed';
-import { clockOffset, databaseDamage } from './watch/troubles';
+import { watchRules } from './watch/rules';
+import { clockOffset, databaseDamage, diskTrouble } from './watch/troubles';
+import { lateMoney } from './takings/certain';
 
 /** One thing that needs a decision: the figure behind it and the way to settle it. */
 export interface Need {
@@ -48,6 +50,8 @@ export interface Need {
 }
 
 const KEY_DAYS = 365;
+/** So many days before they are due, keys are told of. */
+const KEYS_SOON = 30;
 /** Where nobody tells until when a dispute can be answered, it is not waited for after so long. */
 const UNTOLD = 30 * 86_400_000;
 /** So many of one kind are told one by one. */
@@ -85,6 +89,16 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			id: 'damaged database',
 			says: `The database is damaged: ${damage[0]}. Stop the server, keep a copy of its folder, and put the latest backup in its place.`,
 			figure: `${damage.length} place${damage.length === 1 ? '' : 's'}`,
+			href: '/watch',
+			act: 'See what comes in',
+			urgent: true
+		});
+	const free = await diskTrouble();
+	if (free !== undefined)
+		list.push({
+			id: 'full disk',
+			says: 'The disk of the database is nearly full. Once it is full nothing can be kept: notifications are refused, and processors send them again later. Make room.',
+			figure: `${Math.floor(free / 1_000_000).toLocaleString(locale)} MB free`,
 			href: '/watch',
 			act: 'See what comes in',
 			urgent: true
@@ -157,11 +171,15 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				act: `See ${row.name}`,
 				urgent: false
 			});
-		if (row.keyMadeAt && now - row.keyMadeAt > KEY_DAYS * DAY)
+		const keyDays = row.keyMadeAt ? Math.floor((now - row.keyMadeAt) / DAY) : 0;
+		if (row.keyMadeAt && keyDays > KEY_DAYS - KEYS_SOON)
 			list.push({
 				id: `old keys ${row.id}`,
-				says: `${row.name}’s keys are due for rotation: made over ${KEY_DAYS} days ago.`,
-				figure: `${Math.floor((now - row.keyMadeAt) / DAY)} days`,
+				says:
+					keyDays > KEY_DAYS
+						? `${row.name}’s keys are due for rotation: made over ${KEY_DAYS} days ago.`
+						: `${row.name}’s keys are due for rotation in ${counted(KEY_DAYS - keyDays + 1, 'day', locale)}.`,
+				figure: `${keyDays} days`,
 				href: `${href}/keys`,
 				act: 'Put new ones in place',
 				urgent: false
@@ -282,14 +300,15 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				sum: { minor: sum.minor, currency: sum.currency }
 			});
 	}
-	for (const one of (await feeStates(locale)).largest)
+	const { discrepancyFrom } = await watchRules();
+	for (const one of (await feeStates(locale, discrepancyFrom)).largest)
 		list.push({
 			id: `discrepancy ${one.id}`,
 			says: `Charged otherwise than agreed. ${one.says}.`,
 			figure: `${one.sum}, ${one.counted} since ${one.since}`,
 			href: `/watch/discrepancies/${one.id}`,
-			act: one.minor > 0 ? 'See the letter' : 'See the payments',
-			urgent: false,
+			act: one.minor > 0 ? 'See the letter' : one.isOfAccount ? 'See the charges' : 'See the payments',
+			urgent: one.isLarge,
 			sum: { minor: Math.abs(one.minor), currency: one.currency }
 		});
 	list.push(...(await billNeeds(locale)), ...(await watchNeeds(locale, now)));
@@ -349,6 +368,16 @@ async function watchNeeds(locale: string, now: number): Promise<Need[]> {
 			sum: { minor: one.minor, currency: one.currency }
 		});
 	}
+	for (const one of await lateMoney(now))
+		list.push({
+			id: `late money ${one.currency}`,
+			says: `${one.count === 1 ? 'A payment in' : `${one.count.toLocaleString(locale)} payments in`} ${one.currency} should have been paid out by ${one.carriers.join(', ')} two bank days ago or more, and no payout was told.`,
+			figure: formatAmount({ minor: one.minor, currency: one.currency }, locale),
+			href: '/takings/awaited',
+			act: 'See what is late',
+			urgent: false,
+			sum: { minor: one.minor, currency: one.currency }
+		});
 	if (awaited.length)
 		list.push({
 			id: 'awaited answers',

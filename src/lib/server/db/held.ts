@@ -212,6 +212,8 @@ export const WatchRules = z.object({
 	/** no mail from this hour on, until the other; the same hour twice means never quiet */
 	quietFrom: z.number().int().min(0).max(23).default(21),
 	quietTo: z.number().int().min(0).max(23).default(7),
+	/** a discrepancy of so much is urgent, in minor units of the home currency */
+	discrepancyFrom: z.number().int().min(0).max(1_000_000_000).default(10_000),
 	/** the day of the last digest */
 	digestSent: z.string().default('')
 });

@@ -107,6 +107,10 @@ const sayPeriod = (from: string, to: string, locale: string): string => {
 	return first === last ? sayMonth(first, locale) : `${sayMonth(first, locale)} to ${sayMonth(last, locale)}`;
 };
 
+/** The same within a sentence: `in October 2026`, `on 3 May 2026`, `from … to …`. */
+const duringPeriod = (from: string, to: string, locale: string): string =>
+	`${isFirst(from) && isLast(to) ? 'in' : from === to ? 'on' : 'from'} ${sayPeriod(from, to, locale)}`;
+
 interface Reach {
 	readonly from: string;
 	readonly to: string;
@@ -450,18 +454,22 @@ function verdictOf(
 	locale: string
 ): Verdict {
 	const period = sayPeriod(asked.from, asked.to, locale);
-	if (!now.length) return [{ text: `Nothing was captured in ${asked.currency} in ${period}, so there is no rate.` }];
+	const during = (from: string, to: string) => duringPeriod(from, to, locale);
+	if (!now.length)
+		return [
+			{ text: `Nothing was captured in ${asked.currency} ${during(asked.from, asked.to)}, so there is no rate.` }
+		];
 	const [gross, fee] = [now.reduce((sum, one) => sum + one.gross, 0), now.reduce((sum, one) => sum + one.fee, 0)];
 	const against = sayPeriod(asked.againstFrom, asked.againstTo, locale);
 	if (!shown)
 		return [
 			{
-				text: `You paid ${per100(rateOf(fee, gross), locale)} per 100 in ${period}. Nothing was captured in ${against}, so there is nothing to compare with.`
+				text: `You paid ${per100(rateOf(fee, gross), locale)} per 100 ${during(asked.from, asked.to)}. Nothing was captured ${during(asked.againstFrom, asked.againstTo)}, so there is nothing to compare with.`
 			}
 		];
 	const change = shown.to - shown.from;
 	const working: Working = {
-		title: `From ${against} to ${period}`,
+		title: `${period} against ${against}`,
 		about:
 			'Fees of every 100 captured. Mix: other shares of kinds of payment. Price: the same kinds, charged otherwise. Account: charges that belong to no payment.',
 		steps: [
@@ -482,7 +490,9 @@ function verdictOf(
 			working,
 			...(change > 0 ? { tone: 'clay' as const } : change < 0 ? { tone: 'moss' as const } : {})
 		},
-		{ text: ` in ${period}${said} in ${against}${reasons ? `: ${reasons}` : ''}.` }
+		{
+			text: ` ${during(asked.from, asked.to)}${said} ${during(asked.againstFrom, asked.againstTo)}${reasons ? `: ${reasons}` : ''}.`
+		}
 	];
 }
 

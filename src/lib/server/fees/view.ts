@@ -13,9 +13,10 @@ import {
 	type PastKind
 } from '../../core/fees';
 import { methodName } from '../../core/lineup';
-import { formatAmount, formatNumber, plainAmount } from '../../core/money';
+import { findRate, formatAmount, formatNumber, plainAmount, round, unrounded } from '../../core/money';
 import type { Verdict, VerdictPart, Working } from '../../core/workings';
 import { audit } from '../access';
+import { snapshot } from '../accept/snapshot';
 import { theBusiness } from '../connect/business';
 import {
 	chargeEvidenceOf,
@@ -50,6 +51,8 @@ export const ACT_NAMES: Readonly<Record<DiscrepancyState, string>> = {
 	settled: 'It is settled',
 	accepted: 'Accept it as it is'
 };
+/** So many large ones are told one by one. */
+const TOLD = 20;
 const CLOSED: readonly string[] = ['settled', 'accepted'];
 
 async function marginOf(row: DiscrepancyRow): Promise<number | undefined> {
@@ -97,14 +100,15 @@ async function show(row: DiscrepancyRow, locale: string) {
 			schemes.join(', '),
 			of('funding').join(', '),
 			of('issuer').length ? `from ${of('issuer').join(', ')}` : '',
-			of('currency').length > 1 || of('currency')[0] !== row.currency ? `in ${of('currency').join(', ')}` : ''
+			of('currency').some((one) => one !== row.currency) ? `in ${of('currency').join(', ')}` : ''
 		].filter(Boolean),
 		first: formatDay(row.firstDay, locale),
 		last: formatDay(row.lastDay, locale),
 		count: row.count,
 		counted: countOf(row, locale),
 		isOfAccount: isAccountCause(row.cause),
-		over: say(row.over),
+		over: row.over ? say(row.over) : '',
+		found: say(row.over),
 		under: row.under ? say(row.under) : '',
 		corrected: row.corrected ? say(row.corrected) : '',
 		remaining: say(remaining(row)),
@@ -369,7 +373,10 @@ export const EVIDENCE_COLUMNS =
 	);
 
 /** How many discrepancies are open and what they come to, for an index and for what needs somebody. */
-export async function feeStates(locale: string): Promise<{
+export async function feeStates(
+	locale: string,
+	largeFrom = Infinity
+): Promise<{
 	open: number;
 	says: string;
 	largest: readonly {
@@ -380,6 +387,10 @@ export async function feeStates(locale: string): Promise<{
 		currency: string;
 		counted: string;
 		since: string;
+		/** at least as much as is asked for, in the home currency */
+		isLarge: boolean;
+		/** of charges of the account, not of payments */
+		isOfAccount: boolean;
 	}[];
 }> {
 	const open = (await db.discrepancies.find({ state: ['open', 'sent', 'agreed'] })).sort(
@@ -388,6 +399,14 @@ export async function feeStates(locale: string): Promise<{
 	const sums = new Map<string, number>();
 	for (const row of open) sums.set(row.currency, (sums.get(row.currency) ?? 0) + remaining(row));
 	const names = new Map((await db.connections.find({})).map((one) => [one.id, one.name]));
+	const { states, business } = await snapshot();
+	/** in the home currency, by the latest rate; what has none is not large */
+	const isLarge = (row: DiscrepancyRow): boolean => {
+		const minor = Math.abs(remaining(row));
+		if (row.currency === business.homeCurrency) return minor >= largeFrom;
+		const rate = findRate(states.rates, row.currency, business.homeCurrency, row.lastDay);
+		return !!rate && Number(round(unrounded(minor, rate), 'half-even')) >= largeFrom;
+	};
 	return {
 		open: open.length,
 		says: open.length
@@ -396,7 +415,7 @@ export async function feeStates(locale: string): Promise<{
 		largest: await Promise.all(
 			open
 				.filter((row) => row.state === 'open')
-				.slice(0, 3)
+				.filter((row, at) => at < 3 || (at < TOLD && isLarge(row)))
 				.map(async (row) => ({
 					id: row.id,
 					says: `${names.get(row.connectionId) ?? ''}: ${sayCause(named(row), locale, schemeName, await marginOf(row))}`,
@@ -404,7 +423,9 @@ export async function feeStates(locale: string): Promise<{
 					minor: remaining(row),
 					currency: row.currency,
 					counted: countOf(row, locale),
-					since: formatDay(row.firstDay, locale)
+					since: formatDay(row.firstDay, locale),
+					isLarge: isLarge(row),
+					isOfAccount: isAccountCause(row.cause)
 				}))
 		)
 	};
@@ -421,7 +442,10 @@ export async function worthOfFees(locale: string): Promise<Working> {
 				title: one.says,
 				sub: `${one.counted} since ${one.since}`,
 				sum: one.sum,
-				link: { href: `/watch/discrepancies/${one.id}`, label: 'See the payments' }
+				link: {
+					href: `/watch/discrepancies/${one.id}`,
+					label: one.isOfAccount ? 'See the charges' : 'See the payments'
+				}
 			})),
 			{
 				title: open ? 'All that is open' : 'Charged as agreed',

@@ -1,5 +1,5 @@
 import { createEvents, type EventAttributes } from 'ics';
-import { calendarNamed, formatDay, inZone, type Day } from '../../core/calendar';
+import { addBankDays, calendarNamed, formatDay, inZone, type Day } from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import { certaintyOf, type Certainty, type FulfilPolicy, type Stage } from '../../core/stages';
@@ -110,6 +110,33 @@ export async function awaitedDays(locale: string): Promise<{ days: AwaitedDay[];
 				sums: [...one.sums].map(([currency, minor]) => formatAmount({ minor, currency }, locale))
 			}))
 	};
+}
+
+/** A payout is late once so many bank days have gone since its day. */
+const LATE_BANK_DAYS = 2;
+
+/** Money that should have been paid out by now, by currency: what is captured, and expected two bank days ago or more. */
+export async function lateMoney(
+	now: number
+): Promise<{ currency: string; minor: number; count: number; carriers: string[] }[]> {
+	const [held, rows] = await Promise.all([snapshot(), awaitedPayments(LISTED)]);
+	const found = new Map<string, { currency: string; minor: number; count: number; carriers: string[] }>();
+	for (const row of rows) {
+		const connection = held.connections.get(row.connectionId!);
+		if (!connection || row.taken <= row.refunded) continue;
+		const { expected } = certaintyOfPayment(row, connection, 'when settled', 'en-GB');
+		if (!expected) continue;
+		const last = addBankDays(expected, LATE_BANK_DAYS, calendarNamed(connection.bankCalendar));
+		if (last >= inZone(new Date(now), connection.timeZone).day) continue;
+		const sum = found.get(row.currency) ?? { currency: row.currency, minor: 0, count: 0, carriers: [] };
+		found.set(row.currency, {
+			currency: row.currency,
+			minor: sum.minor + row.taken - row.refunded,
+			count: sum.count + 1,
+			carriers: sum.carriers.includes(connection.name) ? sum.carriers : [...sum.carriers, connection.name]
+		});
+	}
+	return [...found.values()];
 }
 
 /** Days on which money is expected as iCalendar (RFC 5545): an all-day event a day, the same id for the same day. */

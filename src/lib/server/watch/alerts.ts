@@ -9,14 +9,12 @@ import { tellStaff } from '../messages/staff';
 import { needs, type Need } from '../needs';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
+import { watchRules } from './rules';
 
 // Alerts: what needs somebody, kept from when it began to when its cause was gone, told once, and silent when asked to be.
 
 let lastLook = -Infinity;
 const LOOK_MS = Number(process.env.JUSTPURSE_ALERTS_MS ?? 30_000);
-
-export const watchRules = async (): Promise<WatchRules> =>
-	db.watchSettings.json.rules((await db.watchSettings.one({ id: 1 }))?.rules ?? '{}');
 
 /** What a need is about, without which one it is. */
 export const kindOfNeed = (id: string): string => id.split(' ', 1)[0]!;
@@ -217,4 +215,4 @@ export async function putOffNow(now: number): Promise<Map<string, AlertRow>> {
 		(await db.alerts.find({ closedAt: null })).filter((row) => (row.untilAt ?? 0) > now).map((row) => [row.cause, row])
 	);
 }
-export { closedAlerts };
+export { closedAlerts, watchRules };

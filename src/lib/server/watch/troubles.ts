@@ -1,4 +1,5 @@
-import { checkIntegrity } from '../db';
+import { statfs } from 'node:fs/promises';
+import { checkIntegrity, dataFolder } from '../db';
 import { log } from '../log';
 import { tell } from '../signals/live';
 
@@ -42,6 +43,21 @@ export function clockOffset(): { readonly seconds: number; readonly refused: num
 	return alike.length >= AT_LEAST && alike.length * 2 > recent.length
 		? { seconds: middle, refused: recent.length }
 		: undefined;
+}
+
+/** Below so much free space, a write may fail soon: a day of a busy business, and what a backup needs beside it. */
+const LEAST_FREE = Number(process.env.JUSTPURSE_LEAST_FREE ?? 500_000_000);
+
+/** How much is left on the disk of the database, in bytes, where that is too little; undefined where there is enough. */
+export async function diskTrouble(): Promise<number | undefined> {
+	try {
+		const { bavail, bsize } = await statfs(dataFolder());
+		const free = bavail * bsize;
+		return free < LEAST_FREE ? free : undefined;
+	} catch {
+		// a file system that does not tell is no trouble
+		return undefined;
+	}
 }
 
 let damage: readonly string[] = [];

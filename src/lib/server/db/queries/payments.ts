@@ -310,6 +310,14 @@ export async function endRepricing({ connectionId, month, after }: Repricing, tx
 		replacements: [connectionId, month, after],
 		transaction: tx
 	});
+	// what a month was charged is held against its payments, too
+	await (
+		await open()
+	).query(
+		`INSERT INTO fee_checks_due (connection_id, kind_id) SELECT $1, 0 WHERE EXISTS (SELECT 1 FROM account_charges WHERE connection_id = $1)
+		 ON CONFLICT (connection_id, kind_id) DO UPDATE SET revision = revision + 1`,
+		{ bind: [connectionId], transaction: tx }
+	);
 }
 
 /** Captured payments of a connection's month with what prices them, in order of capture, then of the processor's id. */

@@ -26,6 +26,14 @@
 				value={rules.urgentTo.join(', ')}
 			/></label
 		>
+		<label class="mt-3 block max-w-xl"
+			><span class="legend">Fees charged otherwise than agreed are urgent from, {data.currency}</span><input
+				name="discrepancyFrom"
+				inputmode="decimal"
+				class="w-32"
+				value={(form as { largeFrom?: string } | null)?.largeFrom ?? data.largeFrom}
+			/></label
+		>
 		<div class="mt-3 flex flex-wrap items-end gap-3">
 			<label
 				><span class="legend">No mail from</span><select name="quietFrom" value={String(rules.quietFrom)}

@@ -3,10 +3,17 @@
 	const { data } = $props();
 	const open = $derived(data.rows.filter((one) => !one.isClosed));
 	const closed = $derived(data.rows.filter((one) => one.isClosed));
-	const lists = $derived([
-		{ name: 'Open', rows: open, empty: 'None.' },
-		{ name: 'Settled or accepted', rows: closed, empty: '' }
-	]);
+	const lists = $derived(
+		[
+			{ name: 'Open', rows: open, empty: 'None.' },
+			{ name: 'Settled or accepted', rows: closed, empty: '' }
+		].map((one) => ({
+			...one,
+			// columns that nothing needs are left out
+			hasUnder: one.rows.some((row) => row.under),
+			hasBack: one.rows.some((row) => row.corrected)
+		}))
+	);
 </script>
 
 <Sheet title="Fee check" about="What processors charged, against the contracts that were confirmed">
@@ -20,9 +27,10 @@
 					<table>
 						<thead
 							><tr
-								><th>Cause</th><th>Connection</th><th>Seen</th><th class="n">Of</th><th class="n">Too much</th><th
-									class="n">Too little</th
-								><th class="n">Came back</th><th class="n">Left</th><th>State</th></tr
+								><th class="min-w-[170px]">Cause</th><th>Connection</th><th>Seen</th><th class="n">Of</th><th class="n"
+									>Too much</th
+								>{#if list.hasUnder}<th class="n">Too little</th>{/if}{#if list.hasBack}<th class="n">Came back</th
+									>{/if}<th class="n">Left</th><th>State</th></tr
 							></thead
 						>
 						<tbody>
@@ -32,10 +40,10 @@
 										><span class="sub">{one.kinds.join('; ')}</span></td
 									><td>{one.connection}</td><td class="whitespace-nowrap"
 										>{one.first}{#if one.last !== one.first}<span class="sub">to {one.last}</span>{/if}</td
-									><td class="n whitespace-nowrap">{one.counted}</td><td class="n whitespace-nowrap">{one.over}</td><td
-										class="n">{one.under}</td
-									><td class="n">{one.corrected}</td><td class="n font-semibold whitespace-nowrap">{one.remaining}</td
-									><td>{one.state}</td></tr
+									><td class="n whitespace-nowrap">{one.counted}</td><td class="n whitespace-nowrap">{one.over}</td
+									>{#if list.hasUnder}<td class="n whitespace-nowrap">{one.under}</td>{/if}{#if list.hasBack}<td
+											class="n whitespace-nowrap">{one.corrected}</td
+										>{/if}<td class="n font-semibold whitespace-nowrap">{one.remaining}</td><td>{one.state}</td></tr
 								>{/each}
 						</tbody>
 					</table>

@@ -124,7 +124,7 @@
 		{/await}
 
 		{#if data.bridge}
-			<h2>From {data.against} to {data.period}</h2>
+			<h2>{data.period} against {data.against}</h2>
 			<table class="mt-2 max-w-xl" aria-label="The change">
 				<tbody>
 					<tr

@@ -24,7 +24,7 @@
 			rel="noopener">Letter as PDF</a
 		>{/snippet}
 	<p class="verdict">
-		<b class:text-clay={!data.isClosed}>{data.remaining}</b> of {data.over}{data.under ? ` less ${data.under}` : ''}
+		<b class:text-clay={!data.isClosed}>{data.remaining}</b> of {data.found}{data.under ? ` less ${data.under}` : ''}
 		is left, from {data.counted}{data.first === data.last
 			? ` of ${data.first}`
 			: ` between ${data.first} and ${data.last}`}.

@@ -1,0 +1,5 @@
+import { db, type WatchRules } from '../db';
+
+/** Who is told of what, and when. */
+export const watchRules = async (): Promise<WatchRules> =>
+	db.watchSettings.json.rules((await db.watchSettings.one({ id: 1 }))?.rules ?? '{}');
