@@ -214,3 +214,37 @@ describe('the check of a period', () => {
 		expect([bare.checked, bare.pending]).toEqual([undefined, undefined]);
 	});
 });
+
+describe('a monthly minimum', () => {
+	it('is owed only as far as the markup of the month falls short, whichever came first, payments or charge', async () => {
+		const database = await openDatabase(world);
+		await database.run(
+			`UPDATE rate_cards SET card = json_set(card, '$.monthly', json('{"fee":2400,"minimum":1500}')) WHERE role = 'contract'`
+		);
+		await database.close();
+		const payments = Array.from({ length: 40 }, (_, n) => ({
+			id: `MIN-${n}`,
+			at: at('2026-08-05') + n * 3_600_000,
+			minor: 9_000,
+			fee: 100
+		}));
+		// in September hardly anything was taken: all but the markup of one payment is missing
+		const few = [{ id: 'MIN-S', at: at('2026-09-05'), minor: 9_000, fee: 100 }];
+		await take(
+			[...payments, ...few],
+			[other('M-2026-08', '2026-09-01', 'monthly', 2_400), other('M-2026-09', '2026-10-01', 'monthly', 2_400 + 1_500)]
+		);
+		const [row] = await rows<{ card: string }>(world, `SELECT card FROM rate_cards WHERE role = 'contract'`);
+		const { lines } = JSON.parse(row!.card) as { lines: { when: object; percentage: number; fixed: number }[] };
+		const line =
+			lines.find((one) => (one.when as { region?: string }).region === 'domestic') ??
+			lines.find((one) => !Object.keys(one.when).length)!;
+		const markup = Math.floor((9_000 * line.percentage + line.fixed * 1_000_000 + 500_000) / 1_000_000);
+		expect(markup * 40).toBeGreaterThan(1_500);
+		const found = await rows<{ key: string; expected: number; charged: number }>(
+			world,
+			`SELECT key, expected, charged FROM discrepancy_charges WHERE key IN ('monthly 2026-08', 'monthly 2026-09')`
+		);
+		expect(found).toEqual([{ key: 'monthly 2026-09', expected: 2_400 + 1_500 - markup, charged: 3_900 }]);
+	});
+});

@@ -39,7 +39,14 @@ async function keepAlerts(list: readonly Need[], now: number): Promise<void> {
 	const gone = open.filter((row) => !causes.has(row.cause));
 	const changed = list.filter((one) => {
 		const row = byCause.get(one.id);
-		return row && (row.says !== one.says || row.figure !== one.figure || row.href !== one.href || row.act !== one.act);
+		return (
+			row &&
+			(row.says !== one.says ||
+				row.figure !== one.figure ||
+				row.href !== one.href ||
+				row.act !== one.act ||
+				row.isUrgent !== Number(one.urgent))
+		);
 	});
 	if (!fresh.length && !gone.length && !changed.length) return;
 	await write(async (tx) => {

@@ -13,6 +13,7 @@ export const eighteenth: readonly string[] = [
 		UNIQUE (discrepancy_id, key)
 	)`,
 	`CREATE INDEX account_charges_of ON account_charges (connection_id, kind)`,
+	`CREATE INDEX discrepancies_of ON discrepancies (connection_id, state)`,
 	`DROP TRIGGER charges_fees_differ`,
 	...CHARGE_TRIGGERS,
 	`INSERT INTO fee_checks_due (connection_id, kind_id) SELECT DISTINCT connection_id, 0 FROM account_charges WHERE connection_id IS NOT NULL

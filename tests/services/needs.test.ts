@@ -1,0 +1,145 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openDatabase, rows } from '../world/database.ts';
+import { Desk } from '../world/desk.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
+import { settlementFile } from '../world/settlement.ts';
+import { CARDS } from '../world/steps.ts';
+
+// What needs somebody: money that is late, fees that differ by much, keys that are due soon, a disk that is nearly full.
+
+let world: World;
+let desk: Desk;
+let connection = '';
+beforeAll(async () => {
+	world = await makeWorld(
+		// every disk has less than this
+		{ JUSTPURSE_ROUND_MS: '200', JUSTPURSE_ALERTS_MS: '200', JUSTPURSE_LEAST_FREE: '9000000000000000' },
+		{ with: ['fernhall'] }
+	);
+	desk = new Desk(world);
+	({ connection } = await desk.openWebShop());
+});
+afterAll(() => world.end());
+
+interface Need {
+	id: string;
+	says: string;
+	figure: string;
+	urgent: boolean;
+	href: string;
+	act: string;
+}
+const needs = async (): Promise<Need[]> => (await desk.data<{ needs: Need[] }>('/needs-you')).needs;
+const need = async (id: string) => (await needs()).find((one) => one.id.startsWith(id));
+const run = async (sql: string, values: unknown[] = []) => {
+	const database = await openDatabase(world);
+	await database.run(sql, values);
+	await database.close();
+};
+const rules = (form: Record<string, string>) =>
+	desk.act('/watch/alerts', {
+		urgentTo: 'ilse@wrenalder.example',
+		quietFrom: '0',
+		quietTo: '0',
+		digest: 'never',
+		digestHour: '8',
+		digestTo: '',
+		...form
+	});
+const DAY = 86_400_000;
+
+describe('a disk that is nearly full', () => {
+	it('is told with what is left, as urgent', async () => {
+		expect(await need('full disk')).toMatchObject({ urgent: true, figure: expect.stringMatching(/MB free$/) });
+	});
+});
+
+describe('keys', () => {
+	it('are told of a month before they are due, and after it; not before', async () => {
+		const aged = async (days: number) => {
+			await run(`UPDATE connections SET key_made_at = ? WHERE id = ?`, [Date.now() - days * DAY, connection]);
+			return (await need('old keys'))?.says;
+		};
+		expect(await aged(300)).toBe(undefined);
+		expect(await aged(336)).toMatch(/are due for rotation in 30 days\.$/);
+		expect(await aged(365)).toMatch(/are due for rotation in 1 day\.$/);
+		expect(await aged(366)).toMatch(/made over 365 days ago\.$/);
+		await aged(1);
+	});
+});
+
+describe('money that is late', () => {
+	it('is told two bank days after it should have been paid out, with its sum, until the payout is told', async () => {
+		const address = await desk.address('84.50', 'LATE-1');
+		await desk.giveCard(address, CARDS.approved);
+		await until('it is captured', async () => {
+			const [row] = await rows<{ stage: string }>(world, `SELECT stage FROM payments WHERE reference = 'LATE-1'`);
+			return row?.stage === 'captured';
+		});
+		expect(await need('late money')).toBe(undefined);
+		const [paid] = await rows<{ id: number }>(world, `SELECT id FROM payments WHERE reference = 'LATE-1'`);
+		await run(`UPDATE payments SET captured_at = captured_at - ? WHERE id = ?`, [20 * DAY, paid!.id]);
+		expect(await need('late money EUR')).toMatchObject({
+			says: expect.stringMatching(/^A payment in EUR should have been paid out by .* two bank days ago or more/),
+			figure: '84.50 EUR',
+			href: '/takings/awaited'
+		});
+		// a part that was refunded is not waited for
+		await run(`UPDATE payments SET refunded = 450 WHERE id = ?`, [paid!.id]);
+		expect((await need('late money EUR'))!.figure).toBe('80.00 EUR');
+		await run(`UPDATE payments SET stage = 'paid out', refunded = 0 WHERE id = ?`, [paid!.id]);
+		expect(await need('late money')).toBe(undefined);
+	});
+});
+
+describe('fees that differ', () => {
+	it('are urgent from a sum on that the administrator sets, and mailed at once then', async () => {
+		await rules({ discrepancyFrom: '50.00' });
+		const answer = await desk.upload(
+			'/connect/files?/take',
+			{ processor: 'fernhall' },
+			'file',
+			'dear.csv',
+			settlementFile(
+				Array.from({ length: 20 }, (_, n) => ({
+					id: `D-${n}`,
+					at: Date.now() - (n + 2) * DAY,
+					minor: 5_000,
+					fee: 300 + n
+				}))
+			)
+		);
+		expect(answer.data?.says ?? answer.data?.trouble).toMatch(/new/);
+		await until('it is found', async () => (await need('discrepancy')) !== undefined);
+		await until('all of it is found', async () => {
+			const [left] = await rows<{ n: number }>(
+				world,
+				`SELECT (SELECT COUNT(*) FROM repricings) + (SELECT COUNT(*) FROM fee_checks_due) + (SELECT COUNT(*) FROM payment_moves) AS n`
+			);
+			return left!.n === 0;
+		});
+		const [sum] = await rows<{ left: number }>(
+			world,
+			`SELECT SUM(over - under - corrected) AS left FROM discrepancies`
+		);
+		expect(sum!.left).toBeGreaterThan(1_000);
+		expect(sum!.left).toBeLessThan(5_000);
+		expect(await need('discrepancy')).toMatchObject({ urgent: false });
+		const mails = () => rows(world, `SELECT 1 FROM outbox WHERE event = 'staff' AND subject LIKE 'Charged otherwise%'`);
+		expect(await mails()).toEqual([]);
+		expect((await rules({ discrepancyFrom: '10.00' })).type).toBe('success');
+		await until('it is urgent', async () => (await need('discrepancy'))?.urgent === true);
+		await until('it is mailed', async () => (await mails()).length === 1);
+	});
+
+	it('keep what was typed where the sum is none, and stay as they were where nothing is typed', async () => {
+		expect(await rules({ discrepancyFrom: 'much' })).toMatchObject({
+			type: 'failure',
+			data: { largeFrom: 'much', typed: { urgentTo: ['ilse@wrenalder.example'] } }
+		});
+		expect(await rules({ discrepancyFrom: '-5' })).toMatchObject({ type: 'failure' });
+		await rules({});
+		const page = await desk.data<{ largeFrom: string; currency: string }>('/watch/alerts');
+		expect([page.largeFrom, page.currency]).toEqual(['10.00', 'EUR']);
+	});
+});
