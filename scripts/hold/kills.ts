@@ -4,8 +4,8 @@ import { makeWorld, until } from '../../tests/world/index.ts';
 import { many, type Figure } from './figure.ts';
 import { helloTo } from './hello.ts';
 
-const COUNT = 5_000;
-const AT_ONCE = 50;
+const COUNT = 10_000;
+const AT_ONCE = 100;
 const KILLS = 5;
 
 /** Notifications that come while the server is ended five times in their middle: each is kept once, and worked on. */
