@@ -180,8 +180,9 @@ async function verdictOf(found: readonly DiscrepancyRow[], locale: string): Prom
 			{ text: ` too much${sum.under ? ` and ${say(sum.under)} too little` : ''}.` }
 		);
 	}
+	parts.push({ text: ' ' });
 	parts.push({
-		text: ` Most of it: ${connection?.name ?? ''}, “${sayCause(named(largest), locale, schemeName, await marginOf(largest))}”, since ${formatDay(largest.firstDay, locale)}.`,
+		text: `Most of it: ${connection?.name ?? ''}, “${sayCause(named(largest), locale, schemeName, await marginOf(largest))}”, since ${formatDay(largest.firstDay, locale)}.`,
 		href: `/watch/discrepancies/${largest.id}`
 	});
 	return parts;

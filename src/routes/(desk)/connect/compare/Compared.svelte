@@ -106,7 +106,7 @@
 				name="cards"
 				value={data.cards}
 				onchange={() => filter?.requestSubmit()}
-				class="!w-44"
+				class="!w-52"
 				><option value="today">today’s, for all payments</option><option value="then">as they were on each day</option
 				></select
 			></label

@@ -36,7 +36,8 @@
 						<tbody>
 							{#each list.rows as one (one.id)}<tr
 									><td
-										><a data-row class="font-semibold underline" href="/watch/discrepancies/{one.id}">{one.cause}</a
+										><a data-row class="font-semibold underline" href="/watch/discrepancies/{one.id}"
+											>{one.cause.replaceAll(' %', '\u00a0%')}</a
 										><span class="sub">{one.kinds.join('; ')}</span></td
 									><td>{one.connection}</td><td class="whitespace-nowrap"
 										>{one.first}{#if one.last !== one.first}<span class="sub">to {one.last}</span>{/if}</td

@@ -43,9 +43,9 @@
 					<table>
 						<thead
 							><tr
-								><th>Cause</th><th>Connection</th><th>Seen</th><th class="n">Of</th><th class="n">Too much</th><th
-									class="n">Too little</th
-								><th class="n">Difference</th><th>State</th></tr
+								><th class="min-w-[170px]">Cause</th><th>Connection</th><th>Seen</th><th class="n">Of</th><th class="n"
+									>Too much</th
+								><th class="n">Too little</th><th class="n">Difference</th><th>State</th></tr
 							></thead
 						>
 						<tbody>
