@@ -7,8 +7,9 @@ import type { Figure } from './figure.ts';
 import { kills } from './kills.ts';
 import { life } from './life.ts';
 import { neighbours } from './neighbours.ts';
+import { told } from './told.ts';
 
-const all: Record<string, () => Promise<Figure[]>> = { costliest, flood, kills, neighbours, crowd, life };
+const all: Record<string, () => Promise<Figure[]>> = { costliest, flood, kills, told, neighbours, crowd, life };
 const chosen = process.argv.slice(2).filter((name) => name in all);
 let wrong = 0;
 for (const name of chosen.length ? chosen : Object.keys(all))

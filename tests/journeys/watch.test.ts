@@ -147,6 +147,34 @@ describe('a dispute', () => {
 	});
 });
 
+describe('notifications that nobody subscribed to', () => {
+	it('are missed, set up in one step, and proven by a test notification', { timeout: 120_000 }, async () => {
+		// somebody switches two of them off at the processor
+		const [listener] = await world.control<{ id: string; topics: string[] }[]>('listeners');
+		const topics = listener!.topics.filter((one) => !/refund|dispute/.test(one));
+		expect(topics.length).toBeLessThan(listener!.topics.length);
+		await world.control('listener', { ...listener!, topics });
+		await desk.go(`${world.app.address}/connect/connections/${fernhall}/notifications`);
+		await desk.press('Read what is switched on there', 'button');
+		await desk.sees('✕ missing', 'main');
+		await desk.go(`${world.app.address}/needs-you`);
+		await desk.sees(/Fernhall does not tell of .*disputed.*, which what is in use relies on/);
+		await desk.go(`${world.app.address}/watch/pulse`);
+		await desk.sees(/Fernhall does not tell of all that is relied on: without refunded/, '[data-verdict]');
+		await desk.press('Set up', '[aria-label="Set up what Fernhall does not tell of"]');
+		await desk.sees('Fernhall tells of all that is relied on now.');
+		await desk.seesNot('Not told of', 'main');
+		const [now] = await world.control<{ topics: string[] }[]>('listeners');
+		expect(now!.topics.some((one) => /refund/.test(one))).toBe(true);
+		await desk.go(`${world.app.address}/connect/connections/${fernhall}/notifications`);
+		await desk.seesNot('✕ missing', 'main');
+		const heard = async () => (await rows(world, `SELECT 1 FROM arrivals WHERE body LIKE '%listener.hello%'`)).length;
+		const before = await heard();
+		await desk.press('Ask for a test notification', 'button');
+		await until('it is heard', async () => (await heard()) > before);
+	});
+});
+
 describe('cheapest routing', () => {
 	it('leads to a draft that is replayed and published, and to what it saves', { timeout: 180_000 }, async () => {
 		const lines = Array.from({ length: 200 }, (_, n) => {

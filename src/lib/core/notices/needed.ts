@@ -15,7 +15,15 @@ export const NOTICES = [
 export type Notice = (typeof NOTICES)[number];
 
 /** A feature that relies on notifications. */
-export const FEATURES = ['cards', 'capture-later', 'bank-debit', 'transfers', 'payer-pages', 'payouts'] as const;
+export const FEATURES = [
+	'cards',
+	'capture-later',
+	'bank-debit',
+	'transfers',
+	'payer-pages',
+	'bills',
+	'payouts'
+] as const;
 export type Feature = (typeof FEATURES)[number];
 
 const NEEDS: Record<Feature, Partial<Record<Notice, string>>> = {
@@ -47,6 +55,10 @@ const NEEDS: Record<Feature, Partial<Record<Notice, string>>> = {
 		failed: 'a payer who gives up would look as if they were still paying',
 		refunded: 'a refund made at the processor would not appear here'
 	},
+	bills: {
+		captured: 'an invoice that was paid would stay open, and its payer would be reminded of it',
+		refunded: 'an invoice whose money went back would still count as paid'
+	},
 	payouts: {
 		settled: 'no payment would become settled',
 		'paid-out': 'no payment would become paid out'
@@ -63,17 +75,32 @@ const FEATURE_OF: Readonly<Record<string, Feature>> = {
 	'pay-later': 'payer-pages',
 	'bank-app': 'payer-pages'
 };
-/** The features behind the methods in use; payouts are always one. */
-export const featuresOf = (methods: readonly string[], capture: 'at once' | 'later' = 'at once'): Feature[] => [
+/**
+ * The features behind the methods in use; payouts are always one.
+ * @param bills whether invoices, quotes or pay links are paid by them
+ */
+export const featuresOf = (
+	methods: readonly string[],
+	capture: 'at once' | 'later' = 'at once',
+	bills = false
+): Feature[] => [
 	...new Set<Feature>([
 		...methods.map((method) => FEATURE_OF[method]).filter((one): one is Feature => !!one),
 		...(capture === 'later' ? (['capture-later'] as const) : []),
+		...(bills ? (['bills'] as const) : []),
 		'payouts'
 	])
 ];
 
 export interface NeededReport {
-	readonly needed: { notice: Notice; because: Feature; breaks: string; subscribed: boolean }[];
+	readonly needed: {
+		notice: Notice;
+		because: Feature;
+		breaks: string;
+		/** further features that rely on it, and what would break with them */
+		also: { because: Feature; breaks: string }[];
+		subscribed: boolean;
+	}[];
 	readonly noise: Notice[];
 }
 
@@ -81,7 +108,10 @@ export interface NeededReport {
 export function neededNotices(features: readonly Feature[], subscribed: readonly Notice[]): NeededReport {
 	const needed = new Map<Notice, NeededReport['needed'][number]>();
 	for (const because of features)
-		for (const [notice, breaks] of Object.entries(NEEDS[because]) as [Notice, string][])
-			if (!needed.has(notice)) needed.set(notice, { notice, because, breaks, subscribed: subscribed.includes(notice) });
+		for (const [notice, breaks] of Object.entries(NEEDS[because]) as [Notice, string][]) {
+			const known = needed.get(notice);
+			if (known) known.also.push({ because, breaks });
+			else needed.set(notice, { notice, because, breaks, also: [], subscribed: subscribed.includes(notice) });
+		}
 	return { needed: [...needed.values()], noise: subscribed.filter((notice) => !needed.has(notice)) };
 }

@@ -130,3 +130,19 @@ it('works out what is needed, what is missing and what is noise', () => {
 		expect.arrayContaining(['pending', 'settled', 'returned'])
 	);
 });
+
+it('knows what bills rely on, beside what the ways to pay them do', () => {
+	const features = featuresOf(['card'], 'at once', true);
+	expect(features).toEqual(['cards', 'bills', 'payouts']);
+	const { needed } = neededNotices(features, ['captured']);
+	// one notification is needed once, and tells all that relies on it
+	expect(needed.filter((one) => one.notice === 'captured')).toMatchObject([
+		{
+			because: 'cards',
+			subscribed: true,
+			also: [{ because: 'bills', breaks: expect.stringMatching(/would stay open/) }]
+		}
+	]);
+	expect(needed.find((one) => one.notice === 'refunded')!.also.map((one) => one.because)).toEqual(['bills']);
+	expect(neededNotices(featuresOf(['card']), []).needed.every((one) => !one.also.length)).toBe(true);
+});

@@ -1,8 +1,8 @@
 import { featuresOf, neededNotices, NOTICES, type NeededReport, type Notice } from '../../core/notices';
 import { readAccount } from '../connectors/account';
-import { change, hookAddress } from '../connect/connections';
+import { allConnections, change, hookAddress } from '../connect/connections';
 import { speak } from '../speak/speak';
-import { methodsInUse } from '../accept/usage';
+import { methodsInUse, usesOf } from '../accept/usage';
 import { seal } from '../access';
 import { connectorOf, ConnectorError } from '../connectors';
 import { db, write, type ConnectionRow } from '../db';
@@ -33,7 +33,7 @@ export async function neededOf(row: ConnectionRow): Promise<Needed> {
 	);
 	const later = row.capture === 'later' && !!connector.capture;
 	const report = neededNotices(
-		featuresOf(methods, later ? 'later' : 'at once'),
+		featuresOf(methods, later ? 'later' : 'at once', await paysBills(row.id)),
 		db.connections.json.hookNotices(row.hookNotices)
 	);
 	return {
@@ -51,6 +51,41 @@ export async function neededOf(row: ConnectionRow): Promise<Needed> {
 		},
 		address: hookAddress(row)
 	};
+}
+
+/** Tills at which invoices, quotes and pay links are paid. */
+const BILLED: readonly string[] = ['invoice sheet', 'pay link', 'plan'];
+const paysBills = async (connectionId: string): Promise<boolean> =>
+	(await usesOf({ kind: 'connection', id: connectionId })).some((one) => BILLED.includes(one.till.kind));
+
+/** What connections do not tell of, though what is in use relies on it. */
+export interface MissingNotices {
+	readonly id: string;
+	readonly name: string;
+	readonly href: string;
+	readonly notices: readonly Notice[];
+	/** set up in one step, or by hand at the processor */
+	readonly oneStep: boolean;
+	/** what goes wrong without the first of them */
+	readonly breaks: string;
+}
+/** @param ids only these connections; all where it is left out */
+export async function missingNotices(ids?: ReadonlySet<string>): Promise<MissingNotices[]> {
+	const found: MissingNotices[] = [];
+	for (const row of await allConnections()) {
+		if (ids && !ids.has(row.id)) continue;
+		const { missing, needed, oneStep } = await neededOf(row);
+		if (missing.length)
+			found.push({
+				id: row.id,
+				name: row.name,
+				href: `/connect/connections/${row.id}/notifications`,
+				notices: missing,
+				oneStep,
+				breaks: needed.find((one) => one.notice === missing[0])!.breaks
+			});
+	}
+	return found;
 }
 
 /** Sets up at the processor just what is needed, in one step. @returns what went wrong, if anything */

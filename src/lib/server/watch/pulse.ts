@@ -8,6 +8,7 @@ import { theBusiness } from '../connect/business';
 import { db, lastDelays } from '../db';
 import { timeNow } from '../signals/clock';
 import { awaitedPayments } from './awaited';
+import { missingNotices } from './needed';
 import { acceptedFalseAlerts, listened, pulseOf, type Pulse } from './silence';
 
 const HOUR = 3_600_000;
@@ -34,12 +35,13 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 	const when = (at: number) => formatMoment(at, locale, timeZone);
 	const connections = await listened();
 	const pulses = await Promise.all(connections.map((row) => pulseOf(row, now)));
-	const [silences, awaited, refused, accepted, delays] = await Promise.all([
+	const [silences, awaited, refused, accepted, delays, missing] = await Promise.all([
 		db.silences.find({}, { order: [['fromAt', 'DESC']], limit: 50 }),
 		awaitedPayments(now),
 		db.refusedArrivals.find({}, { order: [['lastAt', 'DESC']], limit: 500 }),
 		acceptedFalseAlerts(),
-		Promise.all(connections.map((row) => lastDelays(row.id, LAST)))
+		Promise.all(connections.map((row) => lastDelays(row.id, LAST))),
+		missingNotices()
 	]);
 	const nameOf = new Map(connections.map((row) => [row.id, row.name]));
 	const silent = pulses.filter((one) => one.silence?.isAlert);
@@ -61,23 +63,32 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 						text: `: ${nameOf.get(unfilled[0]!.connectionId)} told nothing from ${when(unfilled[0]!.fromAt)} to ${when(unfilled[0]!.toAt ?? now)}. Ask for what was missed.`
 					}
 				]
-			: awaited.length
+			: missing.length
 				? [
 						{
-							text: `${counted(awaited.length, 'payment', locale)} ${awaited.length === 1 ? 'waits' : 'wait'} longer than usual`,
+							text: `${missing.map((one) => one.name).join(', ')} ${missing.length === 1 ? 'does' : 'do'} not tell of all that is relied on`,
 							tone: 'clay'
 						},
-						{ text: ' for the word of its processor. Ask after them.' }
+						{ text: `: without ${missing[0]!.notices[0]!}, ${missing[0]!.breaks}. Set it up.` }
 					]
-				: [
-						{ text: 'Nothing is missing', tone: 'moss' },
-						{ text: ': every connection tells as much as it usually does.' }
-					];
+				: awaited.length
+					? [
+							{
+								text: `${counted(awaited.length, 'payment', locale)} ${awaited.length === 1 ? 'waits' : 'wait'} longer than usual`,
+								tone: 'clay'
+							},
+							{ text: ' for the word of its processor. Ask after them.' }
+						]
+					: [
+							{ text: 'Nothing is missing', tone: 'moss' },
+							{ text: ': every connection tells as much as it usually does.' }
+						];
 	const shown =
 		pulses.find((one) => one.connection.id === chosen) ?? silent[0] ?? pulses.find((one) => one.usual) ?? pulses[0];
 	return {
 		verdict,
 		accepted: String(accepted),
+		missing,
 		rows: pulses.map((pulse, at) => {
 			const { connection, usual, silence, lastAt, alertAt, slowest, falseAlerts } = pulse;
 			const mine = refused.filter((row) => row.connectionId === connection.id);

@@ -3,6 +3,7 @@ import { theBusiness } from '$lib/server/connect/business';
 import { resultWithin } from '$lib/server/jobs';
 import { timeNow } from '$lib/server/signals/clock';
 import { askAfterPayment } from '$lib/server/watch/awaited';
+import { setUpNotices } from '$lib/server/watch/needed';
 import { showPulse } from '$lib/server/watch/pulse';
 import { dismissSilence, fillGap, listened, setFalseAlerts, silenceById } from '$lib/server/watch/silence';
 import { fail } from '@sveltejs/kit';
@@ -42,6 +43,15 @@ export const actions: Actions = {
 	dismiss: async ({ request, locals }) => {
 		await dismissSilence(Number((await request.formData()).get('silence')), locals.user!.name);
 		return { says: 'It was none. Its hours count for what is usual.' };
+	},
+	setUp: async ({ request, locals }) => {
+		const id = String((await request.formData()).get('connection') ?? '');
+		const connection = (await listened()).find((one) => one.id === id);
+		if (!connection) return fail(404, { trouble: 'Choose a connection.' });
+		const wrong = await setUpNotices(connection, locals.user!.name);
+		return wrong
+			? fail(502, { trouble: wrong })
+			: { says: `${connection.name} tells of all that is relied on now. Ask it for a test notification to prove it.` };
 	},
 	ask: async ({ request }) => {
 		const answer = await askAfterPayment(Number((await request.formData()).get('payment')));

@@ -78,6 +78,27 @@
 			</details>
 		{/if}
 
+		{#if data.missing.length}
+			<h2>Not told of</h2>
+			<table aria-label="Notifications that are missing">
+				<thead><tr><th>Connection</th><th>Missing</th><th>Without the first</th><th></th></tr></thead>
+				<tbody
+					>{#each data.missing as one (one.id)}<tr
+							><td><a class="underline" href={one.href}>{one.name}</a></td><td>{one.notices.join(', ')}</td><td
+								>{one.breaks}</td
+							><td
+								>{#if one.oneStep}<form method="post" action="?/setUp" use:enhance>
+										<input type="hidden" name="connection" value={one.id} /><button
+											class="button"
+											aria-label="Set up what {one.name} does not tell of">Set up</button
+										>
+									</form>{:else}<a class="button" href={one.href}>By hand</a>{/if}</td
+							></tr
+						>{/each}</tbody
+				>
+			</table>
+		{/if}
+
 		<h2>Silences</h2>
 		{#if data.silences.length}
 			<WideTable label="Silences">

@@ -23,6 +23,7 @@ import {
 	publishProblems,
 	sayDifferences
 } from '$lib/server/accept/lineups';
+import { missingNotices } from '$lib/server/watch/needed';
 import { lastTrial } from '$lib/server/accept/trials';
 import { snapshot } from '$lib/server/accept/snapshot';
 import { unmetAt, whoCame } from '$lib/server/accept/tills';
@@ -30,6 +31,15 @@ import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
 import { timeNow } from '$lib/server/signals/clock';
+
+/** Connections that a till's published line-up goes through. */
+async function carriersAt(tillId: string): Promise<Set<string>> {
+	const { published } = await lineUpsOf(tillId);
+	const carriers = (published?.offers ?? []).flatMap((offer) =>
+		Object.values(offer.routes).flatMap((route) => [route.first, route.standby])
+	);
+	return new Set(carriers.flatMap((one) => (one?.kind === 'connection' ? [one.id] : [])));
+}
 
 const DAYS_90 = 90 * 86_400_000;
 /** amounts at which the rulers are labelled, in major units */
@@ -173,7 +183,8 @@ export const actions: Actions = {
 		try {
 			const result = await publish(till.row, Number(form.get('revision')), reason, locals.user!.name, locals.locale);
 			if ('problems' in result) return fail(400, { problems: result.problems, reason });
-			return { says: `Version ${result.number} is in force: payers meet it from now on.` };
+			const missing = await missingNotices(await carriersAt(till.row.id));
+			return { says: `Version ${result.number} is in force: payers meet it from now on.`, missing };
 		} catch (error) {
 			if (error instanceof DraftMoved) return fail(409, { trouble: error.message });
 			throw error;

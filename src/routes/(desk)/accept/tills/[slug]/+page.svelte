@@ -135,6 +135,12 @@
 	{/snippet}
 	{#if form?.trouble}<p class="note clay mt-4" role="alert">{form.trouble}</p>{/if}
 	{#if form?.says}<p class="note moss mt-4" role="status">{form.says}</p>{/if}
+	{#each (form as { missing?: { id: string; name: string; href: string; notices: string[]; breaks: string }[] } | null)?.missing ?? [] as one (one.id)}<p
+			class="note clay mt-2"
+			role="alert"
+		>
+			{one.name} does not tell of {one.notices.join(', ')}: {one.breaks}. <a href={one.href}>Set them up</a>.
+		</p>{/each}
 	<p class="quiet mt-3 text-[12px]">
 		{#if data.trial}Last tried: {data.trial.says}{data.trial.current ? '' : '; what is here now was not tried yet'}.
 		{:else}No trial payment was made here yet.{/if}

@@ -15,6 +15,7 @@
 		'bank-debit': 'bank debits',
 		transfers: 'matched transfers',
 		'payer-pages': 'ways that payers finish elsewhere',
+		bills: 'invoices and pay links',
 		payouts: 'payouts'
 	};
 	const able = $derived(n.needed.filter((one) => n.sends.includes(one.notice)));
@@ -92,11 +93,17 @@
 									>{n.byHand.names[one.notice]}</span
 								>{/if}</td
 						>
-						<td>{FEATURE[one.because]}</td>
+						<td
+							>{FEATURE[one.because]}{#each one.also as other (other.because)}<span class="sub"
+									>{FEATURE[other.because]}</span
+								>{/each}</td
+						>
 						<td
 							>{#if one.subscribed}<span class="yes">✓ yes</span>{:else}<b class="no">✕ missing</b>{/if}</td
 						>
-						<td class={one.subscribed ? 'quiet' : ''}>{one.breaks}</td>
+						<td class={one.subscribed ? 'quiet' : ''}
+							>{one.breaks}{#each one.also.filter((other) => other.because === 'bills') as other (other.because)}; {other.breaks}{/each}</td
+						>
 					</tr>
 				{/each}
 			</tbody>
