@@ -355,8 +355,19 @@ async function watchNeeds(locale: string, now: number): Promise<Need[]> {
 			act: 'Fill the gap',
 			urgent: one.toAt === null
 		}));
-	for (const one of await openDisputes()) {
-		if (one.answeredAt !== null || (one.answerBy ?? one.openedAt + UNTOLD) < now) continue;
+	const disputes = (await openDisputes())
+		.filter((one) => one.answeredAt === null && (one.answerBy ?? one.openedAt + UNTOLD) >= now)
+		.sort((a, b) => (a.answerBy ?? Infinity) - (b.answerBy ?? Infinity) || b.minor - a.minor);
+	if (disputes.length > TOLD)
+		list.push({
+			id: 'more disputes',
+			says: `${(disputes.length - TOLD).toLocaleString(locale)} more payments are disputed, with more time to answer.`,
+			figure: counted(disputes.length, 'dispute', locale),
+			href: '/takings/disputes',
+			act: 'See all of them',
+			urgent: false
+		});
+	for (const one of disputes.slice(0, TOLD)) {
 		const days = one.answerBy === null ? undefined : Math.floor((one.answerBy - now) / DAY);
 		list.push({
 			id: `dispute ${one.paymentId}`,

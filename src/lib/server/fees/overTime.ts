@@ -201,16 +201,52 @@ export async function readFeesAsked(
 	};
 }
 
+/** Sums less others of the same month; what nothing is left of is gone. */
+function withoutSums(whole: readonly FeeSum[], rest: readonly FeeSum[]): FeeSum[] {
+	const keyOf = (one: FeeSum) => [one.month, one.carrier, one.tillId, one.kindId, one.currency].join(' ');
+	const less = new Map<string, FeeSum>();
+	for (const one of rest) {
+		const known = less.get(keyOf(one));
+		less.set(keyOf(one), known ? addSums(known, one, 1) : one);
+	}
+	return whole
+		.map((one) => {
+			const other = less.get(keyOf(one));
+			return other ? addSums(one, other, -1) : one;
+		})
+		.filter((one) => one.count > 0);
+}
+const addSums = (a: FeeSum, b: FeeSum, sign: 1 | -1): FeeSum => ({
+	...a,
+	count: a.count + sign * b.count,
+	gross: a.gross + sign * b.gross,
+	fee: a.fee + sign * b.fee,
+	told: a.told + sign * b.told,
+	expected: a.expected + sign * b.expected,
+	priced: a.priced + sign * b.priced,
+	difference: a.difference + sign * b.difference,
+	differing: a.differing + sign * b.differing
+});
+
 /** Fees of a stretch of days: whole months from their kept sums, what begins or ends within a month from its payments. */
 async function sumsOfDays(months: readonly FeeSum[], from: string, to: string): Promise<NamedSum[]> {
 	const sums: FeeSum[] = [];
-	const parts: [string, string][] = [];
 	for (const month of monthsBetween(from.slice(0, 7), to.slice(0, 7))) {
 		const [first, last] = [`${month}-01`, lastDayOf(month)];
-		if (first >= from && last <= to) sums.push(...months.filter((one) => one.month === month));
-		else parts.push([first > from ? first : from, last < to ? last : to]);
+		const whole = months.filter((one) => one.month === month);
+		const [begin, end] = [first > from ? first : from, last < to ? last : to];
+		if (begin === first && end === last) sums.push(...whole);
+		else if ((daysBetween(begin, end) + 1) * 2 <= daysBetween(first, last) + 1)
+			sums.push(...(await feesOfDays(begin, end)));
+		else {
+			// of most of a month, what is not in it is less to read
+			const rest = [
+				...(begin > first ? await feesOfDays(first, addDays(begin, -1)) : []),
+				...(end < last ? await feesOfDays(addDays(end, 1), last) : [])
+			];
+			sums.push(...withoutSums(whole, rest));
+		}
 	}
-	for (const [first, last] of parts) sums.push(...(await feesOfDays(first, last)));
 	return nameSums(sums);
 }
 

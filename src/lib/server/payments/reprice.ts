@@ -1,4 +1,12 @@
-import { isPriced, kindAt, type Kind, type PastKind } from '../../core/fees';
+import {
+	giveBackColumns,
+	isPriced,
+	kindAt,
+	priceColumns,
+	type Kind,
+	type PastKind,
+	type RateCard
+} from '../../core/fees';
 import type { FoundRate } from '../../core/money';
 import {
 	db,
@@ -55,6 +63,65 @@ export interface RowPrice {
 /** So many payments are priced before others are served. */
 const BREATH = 1_000;
 
+interface ColumnPrice {
+	/** less what refunds gave back; null where the card has no price for it */
+	readonly expected: number | null;
+	readonly base: number | null;
+	readonly rate?: FoundRate;
+}
+/** Prices payments of a card without tiers as columns: the same as `priceCaptured` makes of each. */
+async function priceColumnsOf(
+	card: RateCard,
+	rows: readonly PricedRow[],
+	kindRows: ReadonlyMap<number, object>,
+	connection: ConnectionRow
+): Promise<Map<number, ColumnPrice>> {
+	const kinds: Kind[] = [];
+	const kindAtOf = new Map<number, number>();
+	const rates: (FoundRate | undefined)[] = [undefined];
+	const rateAt = new Map<string, number>();
+	const count = rows.length;
+	const columns = {
+		kinds,
+		rates,
+		kind: new Uint16Array(count),
+		minor: new Float64Array(count),
+		rate: new Uint16Array(count)
+	};
+	const refunded = new Float64Array(count);
+	for (const [n, row] of rows.entries()) {
+		let k = kindAtOf.get(row.kindId);
+		if (k === undefined) {
+			k = kinds.push(kindAt(kindRows.get(row.kindId) as unknown as PastKind, card, connection.accountCountry)) - 1;
+			kindAtOf.set(row.kindId, k);
+		}
+		const key = `${row.currency} ${row.accountDay}`;
+		let r = row.currency === card.settlement ? 0 : rateAt.get(key);
+		if (r === undefined) {
+			r = rates.push(await rateOn(row.currency, card.settlement, row.accountDay, connection.processor)) - 1;
+			rateAt.set(key, r);
+		}
+		columns.kind[n] = k;
+		columns.minor[n] = row.taken;
+		columns.rate[n] = r;
+		refunded[n] = row.refunded;
+	}
+	const fees = new Float64Array(count);
+	const bases = new Float64Array(count);
+	priceColumns(card, columns, fees, bases);
+	const back = giveBackColumns(card, columns, fees, bases, refunded, new Float64Array(kinds.length));
+	return new Map(
+		rows.map((row, n) => [
+			row.id,
+			{
+				expected: fees[n]! < 0 ? null : fees[n]! - back[n]!,
+				base: bases[n]! < 0 ? null : bases[n]!,
+				rate: rates[columns.rate[n]!]
+			}
+		])
+	);
+}
+
 /** Prices a month of a connection, in order of capture: each payment by the contract of its day and the volume before it. */
 export async function* priceMonthOf(connection: ConnectionRow, month: string): AsyncGenerator<RowPrice> {
 	const [contracts, rows, kinds] = await Promise.all([
@@ -66,12 +133,26 @@ export async function* priceMonthOf(connection: ConnectionRow, month: string): A
 	const known = new Map<string, Kind>();
 	const rates = new Map<string, Awaited<ReturnType<typeof rateOn>>>();
 	let [before, since] = [0, 0];
+	// without tiers no payment depends on another: all of a contract are priced in one go
+	const apart = new Map<number, Map<number, ColumnPrice>>();
+	for (const one of contracts) {
+		if (one.body.tiers) continue;
+		const end = contracts.filter((other) => other.validFrom > one.validFrom).map((other) => other.validFrom);
+		const next = end.sort()[0] ?? '9999';
+		const mine = rows.filter((row) => row.accountDay >= one.validFrom && row.accountDay < next);
+		if (mine.length) apart.set(one.id, await priceColumnsOf(one.body, mine, kindRows, connection));
+	}
 	for (const row of rows) {
 		const contract = contracts.find((one) => one.validFrom <= row.accountDay);
 		let expected: number | null = null;
 		let base = row.base;
 		let rate: FoundRate | undefined;
-		if (contract) {
+		const priced = contract && apart.get(contract.id)?.get(row.id);
+		if (priced) {
+			rate = priced.rate;
+			expected = priced.expected;
+			base ??= priced.base;
+		} else if (contract) {
 			const { body } = contract;
 			const kindKey = `${contract.id} ${row.kindId}`;
 			let kind = known.get(kindKey);
