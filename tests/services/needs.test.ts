@@ -143,3 +143,50 @@ describe('fees that differ', () => {
 		expect([page.largeFrom, page.currency]).toEqual(['10.00', 'EUR']);
 	});
 });
+
+describe('disputes', () => {
+	it('are told one by one up to twenty, those with the least time first; the rest in one line', async () => {
+		const at = (n: number) => Date.now() - (n + 1) * 3_600_000;
+		const payments = Array.from({ length: 26 }, (_, n) => ({
+			id: `DS-${n}`,
+			at: at(n + 30),
+			minor: 1_000 + n,
+			fee: 38
+		}));
+		const answer = await desk.upload(
+			'/connect/files?/take',
+			{ processor: 'fernhall' },
+			'file',
+			'disputes.csv',
+			settlementFile(
+				payments,
+				payments.map((one, n) => ({
+					id: `DC-${n}`,
+					at: at(n),
+					outcome: 'dispute' as const,
+					minor: one.minor,
+					fee: 1_800,
+					of: one.id
+				}))
+			)
+		);
+		expect(answer.data?.says ?? answer.data?.trouble).toMatch(/new/);
+		await until('all are disputed', async () => {
+			const [row] = await rows<{ n: number }>(world, `SELECT COUNT(*) AS n FROM disputes WHERE outcome = ''`);
+			return row!.n >= 26;
+		});
+		await run(`UPDATE disputes SET answer_by = ? WHERE minor = 1003`, [Date.now() + 2 * DAY]);
+		const list = (await needs()).filter((one) => one.id.startsWith('dispute '));
+		expect(list).toHaveLength(20);
+		// the one that can be answered for two days more is urgent, and among them
+		expect(list.find((one) => one.urgent)).toMatchObject({ figure: '10.03 EUR', act: 'Answer it' });
+		expect(await need('more disputes')).toMatchObject({
+			says: '6 more payments are disputed, with more time to answer.',
+			figure: '26 disputes',
+			href: '/takings/disputes'
+		});
+		// one that is over is not waited for
+		await run(`UPDATE disputes SET answer_by = ? WHERE minor = 1003`, [Date.now() - DAY]);
+		expect(await need('more disputes')).toMatchObject({ figure: '25 disputes' });
+	});
+});
