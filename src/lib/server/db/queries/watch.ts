@@ -85,8 +85,9 @@ export const answerTimes = async (connectionId: string, method: string, limit: n
 export const waitingMethods = async (connectionId: string): Promise<string[]> =>
 	(
 		await select<{ method: string }>(
-			`SELECT DISTINCT method FROM payments WHERE connection_id = ? AND mode = 'live' AND open = 1 AND taken = 0
-			 AND origin <> 'file' AND stage IN ('requested', 'pending')`,
+			// those that wait are few, however many a connection has carried
+			`SELECT DISTINCT method FROM payments INDEXED BY payments_awaited WHERE stage IN ('requested', 'pending') AND origin <> 'file'
+			 AND connection_id IS NOT NULL AND connection_id = ? AND mode = 'live' AND open = 1 AND taken = 0`,
 			[connectionId]
 		)
 	).map((one) => one.method);
