@@ -113,7 +113,7 @@ describe('fees that were charged otherwise than agreed', () => {
 		await desk.go(`${world.app.address}/watch/discrepancies`);
 		await desk.press('Check a period', 'a');
 		await desk.sees('Check a period', 'h1');
-		await desk.sees('It prices every payment anew and changes nothing.');
+		await desk.sees('It prices every payment again and changes nothing.');
 		const [reach] = await rows<{ last: string; before: string }>(
 			world,
 			`SELECT MAX(account_day) AS last, MIN(account_day) AS before FROM payments WHERE processor_id LIKE 'J-%'`

@@ -4,7 +4,7 @@
 	const { data } = $props();
 </script>
 
-<Sheet title="Check a period" about="Every fee of these days, held anew against the contract of its day">
+<Sheet title="Check a period" about="Every fee of these days, held again against the contract of its day">
 	{#if data.pending}
 		<JobProgress {...data.pending} what="months of connections" />
 	{:else}
@@ -30,11 +30,11 @@
 		{#if data.wrong}<p class="trouble mt-2" role="alert">{data.wrong}</p>{/if}
 		{#if !data.checked && !data.wrong}<p class="quiet mt-3 max-w-2xl">
 				What comes in is checked by itself. Here you check days of your choice once more: after you confirmed a
-				contract, or before you close a month. It prices every payment anew and changes nothing.
+				contract, or before you close a month. It prices every payment again and changes nothing.
 			</p>{/if}
 		{#if data.checked}
 			{#if data.checked.stale}<p class="note mt-3">
-					{data.checked.stale.toLocaleString(data.locale)} of these payments are about to be priced anew, since something
+					{data.checked.stale.toLocaleString(data.locale)} of these payments are about to be priced again, since something
 					about them changed. Check again in a moment.
 				</p>{/if}
 			{#if data.checked.causes.length}
