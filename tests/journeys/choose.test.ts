@@ -138,9 +138,11 @@ it(
 		await until('the address', async () => (await desk.driver.getCurrentUrl()).includes('volume=10000000'));
 		// sent to a partner, it shows the same
 		await desk.go(await desk.driver.getCurrentUrl());
-		expect(await total()).toBe(moved);
+		// what came since the page was loaded first, such as rates, may move it a little
+		const isAlike = (one: number, other: number) => Math.abs(one - other) / other < 0.001;
+		await until('it shows the same', async () => isAlike(await total(), moved));
 		await desk.press('Set it back to the period', 'button');
-		await until('as it was', async () => (await total()) === before);
+		await until('as it was', async () => isAlike(await total(), before));
 	}
 );
 

@@ -248,3 +248,66 @@ describe('a monthly minimum', () => {
 		expect(found).toEqual([{ key: 'monthly 2026-09', expected: 2_400 + 1_500 - markup, charged: 3_900 }]);
 	});
 });
+
+describe('hundreds of charges of one cause', () => {
+	it(
+		'are one case, page by page, and stay the same one when the account is looked at again',
+		{ timeout: 60_000 },
+		async () => {
+			const COUNT = 320;
+			const payments = Array.from({ length: COUNT }, (_, n) => ({
+				id: `RF-${n}`,
+				at: at('2026-10-02') + n * 60_000,
+				minor: 4_000,
+				fee: 70
+			}));
+			await take(
+				payments,
+				payments.map((one, n) => other(`RR-${n}`, '2026-10-05', 'refund', 25, 100, one.id))
+			);
+			const of = async () => (await cases()).filter((one) => one.cause === 'refund charge');
+			expect(await of()).toMatchObject([{ parameter: 'not agreed', count: COUNT, over: COUNT * 25, state: 'open' }]);
+			const [case_] = await of();
+			const seen = new Set<string>();
+			let next = '';
+			do {
+				const page = await desk.data<{ payments: { processorId: string }[]; next: string }>(
+					`/watch/discrepancies/${case_!.id}${next ? `?after=${next}` : ''}`
+				);
+				for (const one of page.payments) seen.add(one.processorId);
+				next = page.next;
+			} while (next);
+			expect(seen.size).toBe(COUNT);
+			const csv = await (await desk.get(`/watch/discrepancies/${case_!.id}/csv`)).text();
+			expect(csv.trim().split(/\r\n/)).toHaveLength(COUNT + 1);
+			const database = await openDatabase(world);
+			await database.run(
+				`INSERT INTO fee_checks_due (connection_id, kind_id) VALUES (?, 0) ON CONFLICT (connection_id, kind_id) DO UPDATE SET revision = revision + 1`,
+				[connection]
+			);
+			await database.close();
+			await quiet();
+			expect(await of()).toEqual([case_]);
+			// one more is charged: it joins the case, and nothing is held twice
+			await take(
+				[{ id: 'RF-X', at: at('2026-10-03'), minor: 4_000, fee: 70 }],
+				[other('RR-X', '2026-10-06', 'refund', 25, 100, 'RF-X')]
+			);
+			expect(await of()).toMatchObject([{ id: case_!.id, count: COUNT + 1, over: (COUNT + 1) * 25 }]);
+		}
+	);
+});
+
+describe('charges from before the first contract', () => {
+	it('are no discrepancy; the list says that they were not checked', async () => {
+		const before = await cases();
+		await take([], [other('PO-OLD', '2025-07-01', 'payout', 1_234, 5_000)]);
+		expect(await cases()).toEqual(before);
+		const { unpriced } = await desk.data<{
+			unpriced: { id: string; connection: string; count: string; fee: string; from: string }[];
+		}>('/watch/discrepancies');
+		expect(unpriced.filter((one) => one.id.startsWith('charges '))).toMatchObject([
+			{ connection: 'Fernhall', count: '1 charge', fee: '12.34 EUR', from: 'July 2025' }
+		]);
+	});
+});

@@ -72,7 +72,7 @@ export const isAccountCause = (cause: string): boolean => cause in CHARGES;
 /** Why a cause was named, for whoever doubts it. */
 export const whyCause = ({ cause }: NamedCause): string =>
 	isAccountCause(cause)
-		? 'What the processor charged the account is held against what the contract of that day says it may charge.'
+		? `What the processor charged the account is held against what the contract of that day says it may charge.${cause === 'monthly charge' ? ' A charge until the tenth of a month is for the month before.' : ''}`
 		: cause === 'not explained'
 			? 'Another line of the contract, another version of it, the fixed part, rounding, conversion and refunds were tried; none of them explains all of these payments to the minor unit.'
 			: 'With this one change, the contract comes to what was charged for every one of these payments, to the minor unit.';

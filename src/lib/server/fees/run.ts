@@ -1,10 +1,12 @@
 import { isAccountCause, kindAt, type ContractVersion, type DifferingGroup, type PastKind } from '../../core/fees';
 import {
 	addHeld,
+	addHeldCharges,
 	db,
 	discrepanciesOfPayment,
 	differingRows,
 	dropHeld,
+	dropHeldCharges,
 	dueFeeChecks,
 	endFeeCheck,
 	freeAdjustments,
@@ -140,26 +142,29 @@ async function checkAccount(due: DueFeeCheck): Promise<void> {
 		const touched = new Set<number>();
 		const byKey = new Map(found.map((one) => [one.key, one]));
 		const kept = new Set<string>();
+		const gone: number[] = [];
 		for (const { id, discrepancyId, state, key, expected, charged } of await heldCharges(connectionId, tx)) {
 			const now = byKey.get(key);
 			if (state !== 'open' && now?.expected === expected && now.charged === charged) {
 				kept.add(key);
 				continue;
 			}
-			await db.discrepancyCharges.remove({ id }, tx);
+			gone.push(id);
 			touched.add(discrepancyId);
 		}
+		await dropHeldCharges(gone, tx);
+		const ids = new Map<string, number>();
+		const added: unknown[][] = [];
 		for (const { key, id = null, day, versionId, charged, expected, cause, parameter, currency } of found) {
 			if (kept.has(key)) continue;
-			const discrepancyId = await findDiscrepancy(
-				connectionId,
-				0,
-				{ cause, parameter, rateCardId: versionId, currency },
-				tx
-			);
+			const named = { cause, parameter, rateCardId: versionId, currency };
+			const sign = [cause, parameter, versionId].join('|');
+			const discrepancyId = ids.get(sign) ?? (await findDiscrepancy(connectionId, 0, named, tx));
+			ids.set(sign, discrepancyId);
 			touched.add(discrepancyId);
-			await db.discrepancyCharges.insert({ discrepancyId, key, chargeId: id, day, expected, charged }, tx);
+			added.push([discrepancyId, key, id, day, expected, charged]);
 		}
+		await addHeldCharges(added, tx);
 		await sumHeld([...touched], tx);
 		await settleTouched([...touched], tx);
 		await matchAdjustments(due, tx);

@@ -20,6 +20,7 @@ import { snapshot } from '../accept/snapshot';
 import { theBusiness } from '../connect/business';
 import {
 	chargeEvidenceOf,
+	chargesWithoutContract,
 	countOfKinds,
 	db,
 	evidenceOf,
@@ -123,7 +124,15 @@ export type ShownDiscrepancy = Awaited<ReturnType<typeof show>>;
 export async function listDiscrepancies(locale: string): Promise<{
 	rows: ShownDiscrepancy[];
 	verdict: Verdict;
-	unpriced: { connection: string; connectionId: string; count: number; fee: string; from: string; to: string }[];
+	unpriced: {
+		id: string;
+		connection: string;
+		connectionId: string;
+		count: string;
+		fee: string;
+		from: string;
+		to: string;
+	}[];
 }> {
 	const found = await db.discrepancies.find({});
 	found.sort(
@@ -208,17 +217,28 @@ async function withoutContract(locale: string) {
 		});
 	}
 	const names = new Map((await db.connections.find({})).map((one) => [one.id, one.name]));
-	return [...sums].map(([key, sum]) => {
+	const charges = (await chargesWithoutContract()).map((one) => ({
+		id: `charges ${one.connectionId} ${one.currency}`,
+		connection: names.get(one.connectionId) ?? one.connectionId,
+		connectionId: one.connectionId,
+		count: counted(one.count, 'charge', locale),
+		fee: formatAmount({ minor: one.minor, currency: one.currency }, locale),
+		from: sayMonth(one.from, locale),
+		to: sayMonth(one.to, locale)
+	}));
+	const payments = [...sums].map(([key, sum]) => {
 		const connectionId = key.split(' ')[0]!;
 		return {
+			id: key,
 			connection: names.get(connectionId) ?? connectionId,
 			connectionId,
-			count: sum.count,
+			count: counted(sum.count, 'payment', locale),
 			fee: formatAmount({ minor: sum.fee, currency: sum.currency }, locale),
 			from: sayMonth(sum.from, locale),
 			to: sayMonth(sum.to, locale)
 		};
 	});
+	return [...payments, ...charges];
 }
 
 /** One discrepancy with the payments behind it, page by page, what was done with it, and what can be done. */

@@ -64,6 +64,19 @@ export const accountFees = (
 		[Date.parse(`${from}T00:00:00Z`), Date.parse(`${to}T00:00:00Z`) + 86_400_000]
 	);
 
+/** Charges of accounts that came before the first contract of their connection, by connection and currency. */
+export const chargesWithoutContract = (): Promise<
+	{ connectionId: string; currency: string; count: number; minor: number; from: string; to: string }[]
+> =>
+	select(
+		`SELECT c.connection_id AS connectionId, c.currency, COUNT(*) AS count, SUM(c.minor) AS minor,
+		 strftime('%Y-%m', MIN(c.at) / 1000, 'unixepoch') AS "from", strftime('%Y-%m', MAX(c.at) / 1000, 'unixepoch') AS "to"
+		 FROM account_charges c WHERE c.connection_id IN (SELECT id FROM connections) AND c.kind IN ('monthly', 'payout', 'refund', 'dispute')
+			AND NOT EXISTS (SELECT 1 FROM rate_cards r WHERE r.connection_id = c.connection_id AND r.role = 'contract'
+				AND r.valid_from <= strftime('%Y-%m-%d', c.at / 1000, 'unixepoch')) GROUP BY 1, 2`,
+		[]
+	);
+
 /** What of connections and kinds the fee check has not looked at since it changed. */
 export interface DueFeeCheck {
 	readonly connectionId: string;
@@ -288,6 +301,28 @@ export const discrepanciesOfPayment = (paymentId: number, tx?: Tx): Promise<{ id
 		[paymentId],
 		tx
 	);
+
+/** Adds charges to discrepancies: a JSON list of [discrepancy, key, charge or null, day, expected, charged]. */
+export async function addHeldCharges(rows: readonly (readonly unknown[])[], transaction: Tx): Promise<void> {
+	if (!rows.length) return;
+	await (
+		await open()
+	).query(
+		`INSERT INTO discrepancy_charges (discrepancy_id, key, charge_id, day, expected, charged)
+		 SELECT value ->> 0, value ->> 1, value ->> 2, value ->> 3, value ->> 4, value ->> 5 FROM json_each($1)`,
+		{ bind: [JSON.stringify(rows)], transaction }
+	);
+}
+/** Takes charges out of discrepancies, by their ids here. */
+export async function dropHeldCharges(ids: readonly number[], transaction: Tx): Promise<void> {
+	if (!ids.length) return;
+	await (
+		await open()
+	).query(`DELETE FROM discrepancy_charges WHERE id IN (SELECT value FROM json_each($1))`, {
+		bind: [JSON.stringify(ids)],
+		transaction
+	});
+}
 
 /** Discrepancies that hold a charge of an account, the newest first. */
 export const discrepanciesOfCharge = (connectionId: string, key: string): Promise<{ id: number; state: string }[]> =>
