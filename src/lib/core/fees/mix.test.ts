@@ -293,3 +293,15 @@ describe('the spread of a period’s amounts', () => {
 		expect(spreadOf({ past, range: [1, 1], ...asked })).toEqual({ count: 0, volume: 0, months: 0, groups: [] });
 	});
 });
+
+describe('what was priced before', () => {
+	it('changes no answer: averages that hardly differ are two', () => {
+		const group: MixGroup = { name: 'Debit', share: 1, kinds: [{ kind: DEBIT, weight: 1 }], amounts: [2_000] };
+		const own = card({ lines: [line(14_000, 10)] });
+		const fresh = (): MixSide => ({ id: 'a', card: own, kinds: [[kindAt(DEBIT, own, 'BE')]] });
+		const at = (average: number): Mix => ({ volume: 1_000_000, average, shares: [1] });
+		const used = fresh();
+		for (const average of [2_000.5, 2_000.4999, 2_000.5001])
+			expect(priceMix(used, [group], at(average), {})).toEqual(priceMix(fresh(), [group], at(average), {}));
+	});
+});

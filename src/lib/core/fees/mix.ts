@@ -55,7 +55,7 @@ function unitOf(
 	rates: MixRates
 ): { fee: number; markup: number; base: number; carried: number } {
 	const kept = unitsOf.get(side) ?? unitsOf.set(side, new Map()).get(side)!;
-	const key = `${g} ${tier} ${scale.toFixed(6)}`;
+	const key = `${g} ${tier} ${scale}`;
 	const known = kept.get(key);
 	if (known) return known;
 	const { card } = side;

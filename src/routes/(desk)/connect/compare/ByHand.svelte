@@ -15,6 +15,7 @@
 	let shares = $state(untrack(() => [...data.byHand.shares]));
 	let pair = $state(untrack(() => [...data.byHand.pair] as [number, number]));
 	let along = $state(untrack(() => data.byHand.along));
+	// a slider stands at its nearest step, and is not bound: what was not moved stays what the period was
 	const whole = $derived(shares.reduce((a, b) => a + b, 0) || 1);
 	const asked: ByHand = $derived({
 		mix: { volume, average, shares: shares.map((one) => one / whole) },
@@ -160,10 +161,11 @@
 	<label
 		>Volume a month <b class="float-right">{say(volume)}</b><input
 			type="range"
-			min="50000"
+			min={Math.min(50_000, data.mix.volume)}
 			max={Math.max(20_000_000, data.mix.volume * 4)}
 			step="1000"
-			bind:value={volume}
+			value={volume}
+			oninput={(event) => (volume = Number(event.currentTarget.value))}
 			onchange={keep}
 			class="w-full"
 		/></label
@@ -171,10 +173,11 @@
 	<label
 		>Average payment <b class="float-right">{say(average)}</b><input
 			type="range"
-			min="200"
+			min={Math.min(200, data.mix.average)}
 			max={Math.max(60_000, data.mix.average * 6)}
 			step="10"
-			bind:value={average}
+			value={average}
+			oninput={(event) => (average = Number(event.currentTarget.value))}
 			onchange={keep}
 			class="w-full"
 		/></label
@@ -185,7 +188,8 @@
 				type="range"
 				min="0"
 				max="1000"
-				bind:value={shares[g]}
+				value={shares[g]}
+				oninput={(event) => (shares[g] = Number(event.currentTarget.value))}
 				onchange={keep}
 				class="w-full"
 			/></label
