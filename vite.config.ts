@@ -9,7 +9,7 @@ export default defineConfig({
 		projects: [
 			{
 				extends: true,
-				test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node', testTimeout: 60_000 }
+				test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node', testTimeout: 120_000 }
 			},
 			{
 				extends: true,
@@ -17,8 +17,8 @@ export default defineConfig({
 					name: 'services',
 					include: ['tests/services/**/*.test.ts'],
 					environment: 'node',
-					testTimeout: 60_000,
-					hookTimeout: 120_000,
+					testTimeout: 180_000,
+					hookTimeout: 180_000,
 					fileParallelism: false
 				}
 			},
@@ -28,8 +28,8 @@ export default defineConfig({
 					name: 'journeys',
 					include: ['tests/journeys/**/*.test.ts'],
 					environment: 'node',
-					testTimeout: 120_000,
-					hookTimeout: 180_000,
+					testTimeout: 180_000,
+					hookTimeout: 240_000,
 					fileParallelism: false
 				}
 			}

@@ -40,7 +40,7 @@ const give = async (name: string, processor: string, content: string) => {
 	await desk.press('Import settlement file', 'button');
 };
 
-it('takes a broken settlement file not at all, and a sound one whole', { timeout: 60_000 }, async () => {
+it('takes a broken settlement file not at all, and a sound one whole', { timeout: 180_000 }, async () => {
 	const sound = files.get('fernhall')!;
 	await give('broken.csv', 'Fernhall', sound.replace(/(total,,\d+,,EUR,)\d+/, '$11'));
 	await desk.sees('was not imported');
@@ -52,7 +52,7 @@ it('takes a broken settlement file not at all, and a sound one whole', { timeout
 	await desk.sees('payments are new');
 });
 
-it('writes a candidate’s rate card, tries it, and puts it side by side', { timeout: 60_000 }, async () => {
+it('writes a candidate’s rate card, tries it, and puts it side by side', { timeout: 180_000 }, async () => {
 	await open('/connect/candidates/new');
 	await desk.fill('Name', 'A quote of May');
 	const percentage = await desk.find('input[aria-label^="Percentage of line 1"]');
@@ -98,7 +98,7 @@ it('writes a candidate’s rate card, tries it, and puts it side by side', { tim
 	await desk.sees('Effective rate', '.workings');
 });
 
-it('finds the break-even of two, told in words', { timeout: 60_000 }, async () => {
+it('finds the break-even of two, told in words', { timeout: 180_000 }, async () => {
 	await desk.fill('From when on is', 'A quote of May');
 	await desk.fill('against', 'Fernhall');
 	const told = await desk.sees(/payment of a month on, A quote of May is cheaper/);
@@ -108,7 +108,7 @@ it('finds the break-even of two, told in words', { timeout: 60_000 }, async () =
 
 it(
 	'keeps a mix that was set with the sliders in the address, and answers while they move',
-	{ timeout: 60_000 },
+	{ timeout: 180_000 },
 	async () => {
 		const total = async () =>
 			String(
@@ -149,7 +149,7 @@ it(
 	}
 );
 
-it('opens what happened around the payments down to single ones', { timeout: 60_000 }, async () => {
+it('opens what happened around the payments down to single ones', { timeout: 180_000 }, async () => {
 	await open('/connect/compare');
 	await desk.sees('Beside the payments');
 	await desk.driver.executeScript(`document.querySelectorAll('[data-happened] .why')[2].click()`);

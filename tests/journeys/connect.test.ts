@@ -47,7 +47,7 @@ async function giveConsent(name: string): Promise<void> {
 }
 
 describe('the four ways to connect', () => {
-	it('two keys: swapped first, then right', { timeout: 60_000 }, async () => {
+	it('two keys: swapped first, then right', { timeout: 180_000 }, async () => {
 		const keys = await world.keys();
 		await open('/connect/processors/fernhall');
 		await desk.fill('Public key', keys.secretKey);
@@ -56,7 +56,7 @@ describe('the four ways to connect', () => {
 		await desk.sees('The two are swapped.');
 		await connectFernhall(desk, world);
 	});
-	it('number and token, by keyboard alone', { timeout: 60_000 }, async () => {
+	it('number and token, by keyboard alone', { timeout: 180_000 }, async () => {
 		const [number, token] = [await world.keyOf('brackwater', 'number'), await world.keyOf('brackwater', 'token')];
 		await open('/connect/processors');
 		await desk.sees('Connect Brackwater Acquiring');
@@ -86,7 +86,7 @@ describe('the four ways to connect', () => {
 		await desk.keys(token, Key.ENTER);
 		await desk.sees('Connected and verified.');
 	});
-	it('consent and return: refused, left, given, an account chosen', { timeout: 60_000 }, async () => {
+	it('consent and return: refused, left, given, an account chosen', { timeout: 180_000 }, async () => {
 		await open('/connect/processors/tallybridge');
 		await desk.press('Go to Tallybridge and give consent', 'button');
 		await atConsole('tallybridge');
@@ -103,25 +103,29 @@ describe('the four ways to connect', () => {
 		await desk.press('Connect Tallybridge', 'button');
 		await desk.sees('Connected and verified.');
 	});
-	it('consent plus a token, with notifications switched on by hand at the processor', { timeout: 60_000 }, async () => {
-		await open('/connect/processors/quillon');
-		await desk.press('Go to Quillon Direct and give consent', 'button');
-		await giveConsent('quillon');
-		await desk.sees('Switch notifications on');
-		await desk.fill('Notice token', await world.keyOf('quillon', 'notice'));
-		await desk.press('Connect Quillon Direct', 'button');
-		await desk.sees('Notifications are switched off at Quillon');
-		await world.at('quillon', `account/${ACCOUNTS.quillon}`, {
-			switches: { notifications: true, 'payer return': true }
-		});
-		await desk.press('Connect Quillon Direct', 'button');
-		await desk.sees('Connected and verified.');
-		await desk.sees('Notifications are still to be set up');
-	});
+	it(
+		'consent plus a token, with notifications switched on by hand at the processor',
+		{ timeout: 180_000 },
+		async () => {
+			await open('/connect/processors/quillon');
+			await desk.press('Go to Quillon Direct and give consent', 'button');
+			await giveConsent('quillon');
+			await desk.sees('Switch notifications on');
+			await desk.fill('Notice token', await world.keyOf('quillon', 'notice'));
+			await desk.press('Connect Quillon Direct', 'button');
+			await desk.sees('Notifications are switched off at Quillon');
+			await world.at('quillon', `account/${ACCOUNTS.quillon}`, {
+				switches: { notifications: true, 'payer return': true }
+			});
+			await desk.press('Connect Quillon Direct', 'button');
+			await desk.sees('Connected and verified.');
+			await desk.sees('Notifications are still to be set up');
+		}
+	);
 });
 
 describe('a missing event', () => {
-	it('is found, ticked off by hand, and proven by a test notification', { timeout: 60_000 }, async () => {
+	it('is found, ticked off by hand, and proven by a test notification', { timeout: 180_000 }, async () => {
 		const { id, hook_key } = await connectionOf('quillon');
 		await open('/needs-you');
 		await desk.sees('Quillon Direct does not tell of pending');
@@ -154,7 +158,7 @@ describe('a missing event', () => {
 		await desk.press('Ask for a test notification');
 		await until('it was heard', async () => !(await desk.text()).includes('Last heard never yet'));
 	});
-	it('is subscribed in one step where the processor has an interface for it', { timeout: 60_000 }, async () => {
+	it('is subscribed in one step where the processor has an interface for it', { timeout: 180_000 }, async () => {
 		const { id } = await connectionOf('brackwater');
 		const [listener] = await world.at<{ id: string; topics: string[] }[]>('brackwater', 'listeners');
 		await world.at('brackwater', 'listener', {
@@ -172,7 +176,7 @@ describe('a missing event', () => {
 });
 
 describe('keys', () => {
-	it('are rotated: both valid until the chosen time, then the old ones are ended', { timeout: 60_000 }, async () => {
+	it('are rotated: both valid until the chosen time, then the old ones are ended', { timeout: 180_000 }, async () => {
 		const before = await world.keys();
 		await openConsole('fernhall');
 		await desk.sees('Account and keys');
@@ -202,7 +206,7 @@ describe('keys', () => {
 		);
 		expect(old!.revoked).toBeTruthy();
 	});
-	it('stay when a disconnect is called off', { timeout: 60_000 }, async () => {
+	it('stay when a disconnect is called off', { timeout: 180_000 }, async () => {
 		const { id } = await connectionOf('fernhall');
 		await open(`/connect/connections/${id}/keys`);
 		await desk.press('See what disconnecting would hurt');
@@ -217,7 +221,7 @@ describe('keys', () => {
 });
 
 describe('what each can do', () => {
-	it('stands in one table, with the reason behind every no in the margin', { timeout: 60_000 }, async () => {
+	it('stands in one table, with the reason behind every no in the margin', { timeout: 180_000 }, async () => {
 		await open('/connect/abilities?method=card');
 		await desk.sees('Card schemes');
 		const place = await desk.driver.executeScript<number>(

@@ -224,7 +224,7 @@ describe('cheapest routing', () => {
 });
 
 describe('a quiet day', () => {
-	it('says in one line that nothing is missing', { timeout: 60_000 }, async () => {
+	it('says in one line that nothing is missing', { timeout: 180_000 }, async () => {
 		await desk.go(`${world.app.address}/watch/pulse`);
 		await desk.sees('Nothing is missing', '[data-verdict]');
 		await desk.go(`${world.app.address}/watch/endpoints`);

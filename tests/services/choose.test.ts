@@ -224,7 +224,7 @@ describe('settlement files', () => {
 		);
 		// those of Ostrel that were known already are not taken twice
 		expect(await count()).toBe(1_501);
-	}, 60_000);
+	}, 180_000);
 });
 
 describe('side by side', () => {
@@ -369,7 +369,7 @@ describe('past payments as columns', () => {
 		const text = [...large].find(([name]) => name === 'fernhall')![1].replaceAll(/FE-([HD])/g, 'FE-L$1');
 		expect(text.length).toBeGreaterThan(600_000);
 		expect(JSON.stringify((await upload('large.csv', 'fernhall', text)).data)).toMatch(/payments are new/);
-	}, 60_000);
+	}, 180_000);
 });
 
 describe('a candidate', () => {

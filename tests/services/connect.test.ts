@@ -105,10 +105,14 @@ describe('a processor in trouble', () => {
 		try {
 			await new Promise((next) => setTimeout(next, 300));
 			// whoever asks for something else is answered long before that one gives up
-			expect((await desk.get('/connect/processors')).status).toBe(200);
-			expect(Date.now() - began).toBeLessThan(8_000);
+			const other = desk.get('/connect/processors');
+			expect(await Promise.race([other.then(() => 'the other'), waiting.then(() => 'the one that waits')])).toBe(
+				'the other'
+			);
+			expect((await other).status).toBe(200);
 			expect(says(await waiting)).toMatch(/did not answer within 10 seconds/);
-			expect(Date.now() - began).toBeLessThan(20_000);
+			// the stand-in would take a minute
+			expect(Date.now() - began).toBeLessThan(50_000);
 		} finally {
 			await waiting.catch(() => {});
 			await world.faults({ slow: 0 });

@@ -45,7 +45,7 @@ describe('ending', () => {
 		const { code, ms } = await terminate(world);
 		await uploading;
 		expect(code).toBe(0);
-		expect(ms).toBeLessThan(10_000);
+		expect(ms).toBeLessThan(30_000);
 		expect(world.app.output).not.toMatch(/SQLITE_BUSY|database is locked|stumbled|Unhandled/);
 		const log = statSync(join(world.app.folder, 'purse.sqlite-wal'), { throwIfNoEntry: false });
 		expect(log?.size ?? 0).toBe(0);
@@ -58,7 +58,7 @@ describe('ending', () => {
 		expect(
 			await rows(world, `SELECT COUNT(*) AS n, SUM(taken) AS taken FROM payments WHERE processor_id LIKE 'EN-%'`)
 		).toEqual([{ n: lines.length, taken: lines.reduce((all, one) => all + one.minor, 0) }]);
-	}, 60_000);
+	}, 180_000);
 	it('waits for no processor that hangs', async () => {
 		world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' });
 		const desk = new Desk(world);
@@ -90,7 +90,7 @@ describe('ending', () => {
 		const made = (await world.control<{ refunds: { minor: number }[] }[]>('payments')).flatMap((one) => one.refunds);
 		expect(payment!.refunded).toBe(made.reduce((all, one) => all + one.minor, 0));
 		expect(made.length).toBeLessThanOrEqual(1);
-	}, 60_000);
+	}, 180_000);
 });
 
 describe('sessions', () => {

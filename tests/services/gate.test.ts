@@ -168,7 +168,12 @@ describe('guessing a password', () => {
 		// five may try, the rest is told to wait before anything is hashed
 		expect(answers.filter((one) => one.status === 400)).toHaveLength(5);
 		expect(answers.filter((one) => one.status === 429)).toHaveLength(196);
-		expect(waited).toBeLessThan(2_000);
+		// two hundred that are hashed one after another would take longer by far
+		const alone = performance.now();
+		expect((await new Desk(world).act('/sign-in', { mail: 'other@wrenalder.example', password: 'none' })).status).toBe(
+			400
+		);
+		expect(waited).toBeLessThan(Math.max(2_000, 30 * (performance.now() - alone)));
 		// a stranger does not lock the owner out of a browser that is known
 		expect((await owner.act('/sign-out', {})).type).toBe('redirect');
 		expect((await owner.signIn()).type).toBe('redirect');

@@ -212,5 +212,5 @@ describe('a list of payments', () => {
 				expect(byDay, JSON.stringify(filter)).toEqual(added);
 			}
 		}
-	}, 60_000);
+	}, 180_000);
 });

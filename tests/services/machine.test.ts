@@ -80,7 +80,7 @@ describe('a sealing key', () => {
 		expect(await desk.giveCard(await desk.address('12.00', 'KEY-1'), CARDS.approved)).toMatchObject({
 			type: 'redirect'
 		});
-	}, 60_000);
+	}, 180_000);
 });
 
 describe('the folder of the data', () => {
@@ -108,7 +108,7 @@ describe('the folder of the data', () => {
 		expect(says.trim().split('\n')).toHaveLength(1);
 		copyFileSync(inFolder('copy'), inFolder('purse.sqlite'));
 		await world.app.start();
-	}, 60_000);
+	}, 180_000);
 	it('with a database that cannot be opened, or that another process holds, gives a sentence too', async () => {
 		world = await makeWorld();
 		const desk = new Desk(world);
@@ -187,7 +187,7 @@ describe('the folder of the data', () => {
 			return needs.find((one) => one.id === 'damaged database');
 		});
 		expect(told.says).toMatch(/^The database is damaged: /);
-	}, 60_000);
+	}, 180_000);
 });
 
 describe('a clock that is off', () => {
@@ -221,5 +221,5 @@ describe('a clock that is off', () => {
 			const stages = await rows<{ stage: string }>(world!, 'SELECT stage FROM payments');
 			return stages.length === 3 && stages.every((one) => one.stage === 'settled');
 		});
-	}, 60_000);
+	}, 180_000);
 });

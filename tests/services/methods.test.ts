@@ -256,7 +256,7 @@ describe('one open payment of an order', () => {
 		const answer = await desk.act(`/takings/payments/${first.id}?/refund`, { amount: '72.00', key: 'refund-twice-01' });
 		expect(says(answer)).toContain('72.00 EUR refunded');
 		expect((await page('/needs-you')).replace(/<!--.*?-->/g, '')).not.toContain('TWICE-1 was paid twice');
-	}, 60_000);
+	}, 180_000);
 	it('what was given up while its processor could not be reached is cancelled there as soon as it can', async () => {
 		const address = await addressOf('61.00', 'CANCEL-1');
 		await choose(address, 'Your bank’s page');
@@ -280,7 +280,7 @@ describe('one open payment of an order', () => {
 			(await cancels()).every((one) => one.state !== 'unknown' && one.state !== 'planned')
 		);
 		expect((await cancels()).map((one) => one.state)).toEqual(['refused', 'done']);
-	}, 60_000);
+	}, 180_000);
 	it('a reference is one order: another sum or payer under it is a conflict, or replaces it when that is said', async () => {
 		const build = (amount: string, more: Record<string, string> = {}) =>
 			desk.act('/accept/tills/bow-shop/address', {
@@ -389,7 +389,7 @@ describe('a bank app', () => {
 		expect(taken).toBeLessThanOrEqual(500);
 		expect(answers.some((one) => one.status === 429)).toBe(true);
 		await world.at('ostrel', 'faults', { down: false });
-	}, 60_000);
+	}, 180_000);
 });
 
 describe('pay later', () => {

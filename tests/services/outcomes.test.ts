@@ -139,7 +139,7 @@ describe('what goes wrong with one outcome', () => {
 			'success'
 		);
 		expect(await paymentOf('OU-4')).toMatchObject({ taken: 8_450, refunded: 1_000 });
-	}, 60_000);
+	}, 180_000);
 	it('keeps its connection from being disconnected while it is open', async () => {
 		await loseRefund('OU-5', '20.00');
 		const [{ id: connection }] = (await rows<{ id: string }>(
@@ -153,5 +153,5 @@ describe('what goes wrong with one outcome', () => {
 		expect(await rows(world, 'SELECT removed_at FROM connections WHERE id = ?', [connection])).toEqual([
 			{ removed_at: null }
 		]);
-	}, 60_000);
+	}, 180_000);
 });

@@ -192,5 +192,5 @@ describe('expected fees under a contract by volume', () => {
 			);
 		});
 		await expectPriced();
-	}, 60_000);
+	}, 180_000);
 });

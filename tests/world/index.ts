@@ -33,7 +33,7 @@ export const freePort = (): Promise<number> =>
 export async function until<T>(
 	what: string,
 	ask: () => Promise<T | undefined | false | null>,
-	ms = 15_000
+	ms = 45_000
 ): Promise<T> {
 	let last: unknown;
 	for (const end = Date.now() + ms; Date.now() < end;) {

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { quickestOf } from '../../../../tests/world/quickest';
 import {
 	cardTypeOf,
 	EEA,
@@ -111,7 +112,7 @@ describe('card numbers', () => {
 		expect(JSON.parse(masked)).toMatchObject({ list: given.list, note: `paid with •••• ${card.slice(-4)}` });
 		expect(JSON.parse(maskInJson(`{"number":${card}}`))).toEqual({ number: `•••• ${card.slice(-4)}` });
 	});
-	it('never leaves one in a random text, and is quick with a text that is all digits', () => {
+	it('never leaves one in a random text', () => {
 		fc.assert(
 			fc.property(
 				fc.string(),
@@ -124,8 +125,8 @@ describe('card numbers', () => {
 			),
 			{ numRuns: 500, seed: 20_420 }
 		);
-		const begun = performance.now();
-		maskCardNumbers('9'.repeat(262_144));
-		expect(performance.now() - begun).toBeLessThan(1_000);
+	});
+	it('is quick with a text that is all digits', async () => {
+		expect(await quickestOf(1_000, () => maskCardNumbers('9'.repeat(262_144)))).toBeLessThan(1_000);
 	});
 });

@@ -176,7 +176,7 @@ describe('the fee check over random histories', () => {
 		for (const cause of ['another line', 'another version', 'fixed part', 'rounding', 'conversion', 'refund'])
 			expect([cause, (named.get(cause) ?? 0) > 20]).toEqual([cause, true]);
 		expect(alone).toBeLessThan(50);
-	}, 60_000);
+	}, 180_000);
 	it('tells two mistakes in one group both, or honestly what it does not explain', () => {
 		const random = generator(555);
 		let [both, none, checked] = [0, 0, 0];
@@ -207,7 +207,7 @@ describe('the fee check over random histories', () => {
 		}
 		expect(both).toBeGreaterThan(150);
 		expect(both + none).toBe(300);
-	}, 60_000);
+	}, 180_000);
 	it('names nothing for sums that follow no rule', () => {
 		const random = generator(9);
 		let checked = 0;
@@ -219,7 +219,7 @@ describe('the fee check over random histories', () => {
 			const spans = explainGroup({ ...made.group, payments }, made.versions);
 			expect(spans.map((one) => one.cause)).toEqual(['not explained']);
 		}
-	}, 60_000);
+	}, 180_000);
 });
 
 /** The card and the kind that a named cause says were used. */

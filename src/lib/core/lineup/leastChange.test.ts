@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { quickestOf } from '../../../../tests/world/quickest';
 import {
 	answer,
 	applyAct,
@@ -377,7 +378,7 @@ describe('every suggested change', () => {
 			{ seed: 261_126, numRuns: 400 }
 		);
 	});
-	it('is found within a hundred milliseconds for forty offers', () => {
+	it('is found within a hundred milliseconds for forty offers', async () => {
 		const lineUp = Array.from({ length: 40 }, (_, n) =>
 			offer(
 				`o${n}`,
@@ -387,10 +388,6 @@ describe('every suggested change', () => {
 				{ name: `Offer ${n}` }
 			)
 		);
-		find(asked(lineUp));
-		const begun = performance.now();
-		find(asked(lineUp));
-		// a hundred on an idle machine
-		expect(performance.now() - begun).toBeLessThan(400);
+		expect(await quickestOf(100, () => find(asked(lineUp)))).toBeLessThan(100);
 	});
 });

@@ -201,7 +201,7 @@ describe('a simulated year of 50 random businesses', () => {
 		expect(outages).toBeGreaterThan(200);
 		expect(missed).toBe(0);
 		expect([falses / promised < 2, falses / promised > 0.2]).toEqual([true, true]);
-	}, 60_000);
+	}, 180_000);
 });
 
 describe('what is awaited', () => {
