@@ -215,6 +215,33 @@ describe('the check of a period', () => {
 	});
 });
 
+describe('a charge near midnight', () => {
+	it('counts to the day of its account, in the check and in fees over time alike', async () => {
+		const accountOf = async (month: string) => {
+			const page = await desk.data<{ groups: { account: string } }>(`/watch/fees?from=${month}&to=${month}`);
+			return Math.round(Number(page.groups.account.replace(/[^\d.]/g, '')) * 100);
+		};
+		// so that both months have payments to look at
+		await take(
+			[
+				{ id: 'N-1', at: at('2026-06-15'), minor: 5_000, fee: 70 },
+				{ id: 'N-2', at: at('2026-07-15'), minor: 5_000, fee: 70 }
+			],
+			[]
+		);
+		const before = [await accountOf('2026-06'), await accountOf('2026-07')];
+		const charge = { id: 'CB-N', outcome: 'dispute', minor: 5_000, fee: dispute + 500, of: 'N-1' } as const;
+		// the last half hour of June in UTC is July where the account is
+		await take([], [{ ...charge, at: Date.parse('2026-06-30T22:30:00Z') }]);
+		expect(await rows(world, `SELECT day FROM account_charges WHERE object = 'CB-N'`)).toEqual([{ day: '2026-07-01' }]);
+		expect([await accountOf('2026-06'), await accountOf('2026-07')]).toEqual([before[0], before[1]! + dispute + 500]);
+		const charges = async (from: string, to: string) =>
+			(await checkDays(from, to)).connections.map((one) => one.charges);
+		expect(await charges('2026-07-01', '2026-07-31')).toEqual(['1']);
+		expect(await charges('2026-06-01', '2026-06-30')).toEqual(['']);
+	});
+});
+
 describe('a monthly minimum', () => {
 	it('is owed only as far as the markup of the month falls short, whichever came first, payments or charge', async () => {
 		const database = await openDatabase(world);

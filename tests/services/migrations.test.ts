@@ -263,3 +263,28 @@ describe.each([1, 2, 3, 4, 5, 6, 7])('a populated database of version %i', (vers
 		await db.close();
 	});
 });
+
+describe('charges of accounts that a version kept without a day', () => {
+	it('count to the day of their account; of an account that is not connected, to the business’s', async () => {
+		const db = await populated(5);
+		await migrate(db, '0018-charges');
+		const late = Date.parse('2026-06-30T22:30:00Z');
+		await db.query(`UPDATE connections SET time_zone = 'Europe/Brussels' WHERE id = 'f'`);
+		for (const [object, connection] of [
+			['its own', 'f'],
+			['of nobody', null]
+		] as const)
+			await db.query(
+				`INSERT INTO account_charges (processor, connection_id, account_id, kind, object, at, currency, minor, says)
+				 VALUES ('fernhall', ?, ?, 'monthly', ?, ?, 'EUR', 900, '')`,
+				{ replacements: [connection, connection ?? '', object, late] }
+			);
+		await migrate(db);
+		const days = await db.query(`SELECT object, day FROM account_charges ORDER BY id`, { type: QueryTypes.SELECT });
+		expect(days).toEqual([
+			{ object: 'its own', day: '2026-07-01' },
+			{ object: 'of nobody', day: '2026-06-30' }
+		]);
+		await db.close();
+	});
+});

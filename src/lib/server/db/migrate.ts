@@ -1,4 +1,4 @@
-import type { Sequelize } from 'sequelize';
+import type { Sequelize, Transaction } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { first } from './migrations/0001-first';
 import { second } from './migrations/0002-connect';
@@ -18,6 +18,7 @@ import { fifteenth } from './migrations/0015-watch';
 import { sixteenth } from './migrations/0016-search';
 import { seventeenth } from './migrations/0017-disputes';
 import { eighteenth } from './migrations/0018-charges';
+import { fillChargeDays, nineteenth } from './migrations/0019-charge-days';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -43,7 +44,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0015-watch', up: async () => run(db, fifteenth) },
 			{ name: '0016-search', up: async () => run(db, sixteenth) },
 			{ name: '0017-disputes', up: async () => run(db, seventeenth) },
-			{ name: '0018-charges', up: async () => run(db, eighteenth) }
+			{ name: '0018-charges', up: async () => run(db, eighteenth) },
+			{ name: '0019-charge-days', up: async () => run(db, nineteenth, fillChargeDays) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),
@@ -52,10 +54,15 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 	await umzug.up(to === undefined ? undefined : { to });
 }
 
-/** A migration succeeds whole or not at all. */
-const run = (db: Sequelize, statements: readonly string[]): Promise<void> =>
+/** A migration succeeds whole or not at all. What no statement can do is done after them. */
+const run = (
+	db: Sequelize,
+	statements: readonly string[],
+	then?: (db: Sequelize, transaction: Transaction) => Promise<void>
+): Promise<void> =>
 	db.transaction(async (transaction) => {
 		for (const statement of statements) await db.query(statement, { transaction });
+		await then?.(db, transaction);
 	});
 
 /**

@@ -1,4 +1,3 @@
-import { inZone } from '../../core/calendar';
 import {
 	ACCOUNT_CHARGES,
 	checkCharges,
@@ -28,7 +27,7 @@ export async function differingOfAccount(connectionId: string): Promise<(Differi
 		id: row.id,
 		kind: row.kind as AccountChargeKind,
 		object: row.object,
-		day: inZone(new Date(row.at), connection.timeZone).day,
+		day: row.day,
 		currency: row.currency,
 		minor: row.minor
 	}));

@@ -289,10 +289,8 @@ async function accountCauses(
 	to: string,
 	sumOf: (currency: string) => Sums
 ): Promise<CheckedCause[]> {
-	const dayOf = (at: number) => inZone(new Date(at), connection.timeZone).day;
 	for (const row of await db.accountCharges.find({ connectionId: connection.id, kind: [...ACCOUNT_CHARGES] })) {
-		const day = dayOf(row.at);
-		if (day >= from && day <= to) sumOf(row.currency).charges++;
+		if (row.day >= from && row.day <= to) sumOf(row.currency).charges++;
 	}
 	const merged = new Map<string, CheckedCause>();
 	for (const one of await differingOfAccount(connection.id)) {

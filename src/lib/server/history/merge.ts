@@ -1,4 +1,6 @@
+import { inZone } from '../../core/calendar';
 import type { OtherLine, Placed } from '../../core/settlement';
+import { theBusiness } from '../connect/business';
 import { placePayments } from '../placing';
 import { forgetSnapshot } from '../signals/freshness';
 import {
@@ -76,8 +78,10 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 	}
 	if (chunk.kind === 'others') {
 		let [changed, clashes] = [0, 0];
+		const connection = file.connectionId ? await db.connections.one({ id: file.connectionId }, tx) : undefined;
+		const timeZone = connection?.timeZone ?? (await theBusiness()).timeZone;
 		for (const line of JSON.parse(unpackText(chunk.body)) as Placed<OtherLine>[]) {
-			const told = await mergeOther(owner, line, tx);
+			const told = await mergeOther(owner, line, timeZone, tx);
 			changed += Number(told.changed);
 			clashes += told.clashes;
 		}
@@ -189,11 +193,13 @@ interface Money {
 
 /**
  * A refund, a dispute, a charge of the account or a payout that is a line of its own.
+ * @param timeZone the account's
  * @returns whether it was new, and how often it was told otherwise before
  */
 async function mergeOther(
 	owner: FileOwner,
 	line: Placed<OtherLine>,
+	timeZone: string,
 	tx: Tx
 ): Promise<{ changed: boolean; clashes: number }> {
 	const { processor, connectionId, accountId, fileId } = owner;
@@ -251,7 +257,15 @@ async function mergeOther(
 		const known = await db.accountCharges.one({ processor, accountId, kind, object }, tx);
 		if (!known) {
 			await db.accountCharges.insert(
-				{ ...mine, kind, ...told, paymentId: payment?.id ?? null, says: line.reason, fileId },
+				{
+					...mine,
+					kind,
+					day: inZone(new Date(at), timeZone).day,
+					...told,
+					paymentId: payment?.id ?? null,
+					says: line.reason,
+					fileId
+				},
 				tx
 			);
 			added++;

@@ -52,16 +52,16 @@ export async function feeReach(): Promise<{ from: string; to: string } | undefin
 	return row?.from && row.to ? { from: row.from, to: row.to } : undefined;
 }
 
-/** Charges of accounts of a stretch of days in UTC, both included, by month and connection; they belong to no payment's own fee. */
+/** Charges of accounts of a stretch of days of those accounts, both included, by month and connection; they belong to no payment's own fee. */
 export const accountFees = (
 	from: string,
 	to: string
 ): Promise<{ month: string; carrier: string; currency: string; kind: string; count: number; minor: number }[]> =>
 	select(
-		`SELECT strftime('%Y-%m', at / 1000, 'unixepoch') AS month, COALESCE(connection_id, processor) AS carrier, currency, kind,
+		`SELECT substr(day, 1, 7) AS month, COALESCE(connection_id, processor) AS carrier, currency, kind,
 		 COUNT(*) AS count, SUM(minor) AS minor FROM account_charges
-		 WHERE at >= ? AND at < ? GROUP BY 1, 2, 3, 4`,
-		[Date.parse(`${from}T00:00:00Z`), Date.parse(`${to}T00:00:00Z`) + 86_400_000]
+		 WHERE day >= ? AND day <= ? GROUP BY 1, 2, 3, 4`,
+		[from, to]
 	);
 
 /** Charges of accounts that came before the first contract of their connection, by connection and currency. */
@@ -70,10 +70,10 @@ export const chargesWithoutContract = (): Promise<
 > =>
 	select(
 		`SELECT c.connection_id AS connectionId, c.currency, COUNT(*) AS count, SUM(c.minor) AS minor,
-		 strftime('%Y-%m', MIN(c.at) / 1000, 'unixepoch') AS "from", strftime('%Y-%m', MAX(c.at) / 1000, 'unixepoch') AS "to"
+		 substr(MIN(c.day), 1, 7) AS "from", substr(MAX(c.day), 1, 7) AS "to"
 		 FROM account_charges c WHERE c.connection_id IN (SELECT id FROM connections) AND c.kind IN ('monthly', 'payout', 'refund', 'dispute')
 			AND NOT EXISTS (SELECT 1 FROM rate_cards r WHERE r.connection_id = c.connection_id AND r.role = 'contract'
-				AND r.valid_from <= strftime('%Y-%m-%d', c.at / 1000, 'unixepoch')) GROUP BY 1, 2`,
+				AND r.valid_from <= c.day) GROUP BY 1, 2`,
 		[]
 	);
 

@@ -63,6 +63,8 @@ export const accountCharges = table(
 		kind: oneOf('adjustment', 'monthly', 'payout', 'refund', 'dispute'),
 		object: text,
 		at: whole,
+		/** in the account's time zone, as a payment's account day */
+		day: text,
 		currency: text,
 		minor: whole,
 		paymentId: orNull(whole),
