@@ -67,7 +67,7 @@ export class Application {
 		});
 		this.child = child;
 		for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (this.output += String(data)));
-		await until('the application answers', async () => (await fetch(`${this.address}/empty`)).ok, 20_000);
+		await until('the application answers', async () => (await fetch(`${this.address}/empty`)).ok, 90_000);
 	}
 
 	/** Ends it without any chance to tidy up. */
