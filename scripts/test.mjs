@@ -6,6 +6,8 @@ import { join } from 'node:path';
 import { build, install, run } from './setup.mjs';
 
 let [passed, failed] = [0, 0];
+/** what failed, told once more at the end */
+const troubles = [];
 
 /** One step that either holds or does not. */
 function step(name, code) {
@@ -53,7 +55,12 @@ function vitest(name, ...projects) {
 		good = told.numPassedTests;
 		bad = told.numFailedTests;
 		// a file that could not even be loaded has no tests to count
-		bad += told.testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0).length;
+		const broken = told.testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0);
+		bad += broken.length;
+		troubles.push(...broken.map((file) => `${file.name}: ${file.message}`));
+		for (const file of told.testResults)
+			for (const one of file.assertionResults)
+				if (one.status === 'failed') troubles.push(`${one.fullName}: ${one.failureMessages.join(' ').slice(0, 300)}`);
 	}
 	if (code !== 0 && bad === 0) bad = 1;
 	if (good + bad === 0) bad = 1;
@@ -83,5 +90,6 @@ try {
 	failed++;
 }
 console.log(`took ${Math.round((Date.now() - began) / 1000)} s`);
+for (const one of troubles) console.log(`FAILED ${one.replace(/\s+/g, ' ')}`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 && passed > 0 ? 0 : 1);

@@ -103,6 +103,8 @@ describe('money that is held first', () => {
 			await desk.go(`${world.app.address}/takings`);
 			await desk.fill('Search payments', 'HELD-1');
 			await desk.press('Search payments', 'button');
+			// it stands there before too: a link that is pressed while the search is on its way leads nowhere
+			await until('the search is answered', async () => (await desk.driver.getCurrentUrl()).includes('HELD-1'));
 			await desk.press('HELD-1', 'tbody a');
 			await desk.sees('is held and not captured yet');
 			await desk.sees(/Capture it by \d/);

@@ -7,7 +7,7 @@ import chrome from 'selenium-webdriver/chrome.js';
 export { By, Key };
 
 /** How long a state is waited for before it is told as missing: long enough for a machine whose cores others keep busy. */
-const PATIENCE = 30_000;
+const PATIENCE = 60_000;
 
 /** One headless browser with a fresh profile, and the few things a person does in it. */
 export class Browser {
