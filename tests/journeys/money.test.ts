@@ -93,7 +93,7 @@ const reaches = (reference: string, stage: string) =>
 describe('money that is held first', () => {
 	it(
 		'is captured in part before its last day, and the rest of that refunded, by hand',
-		{ timeout: 90_000 },
+		{ timeout: 180_000 },
 		async () => {
 			await payer.go(await addressOf('120.00', 'HELD-1'));
 			await giveCard(payer, CARDS.approved);
@@ -125,7 +125,7 @@ describe('money that is held first', () => {
 });
 
 describe('a bank debit', () => {
-	it('is expected on a day, collected, and comes back: what it paid is open again', { timeout: 90_000 }, async () => {
+	it('is expected on a day, collected, and comes back: what it paid is open again', { timeout: 180_000 }, async () => {
 		const address = await addressOf('64.00', 'DEBIT-1');
 		const chosen = await hand.act(address, { way: await hand.way(address, 'Bank debit') });
 		await fetch(chosen.location!, {
