@@ -19,6 +19,16 @@ const compress = compression({
 	filter: (request, response) =>
 		!String(response.getHeader('content-type')).startsWith('text/event-stream') && compression.filter(request, response)
 });
+/** Sends what was written on as soon as nothing more comes at once: the list of a page does not wait for its sums. */
+const sendOn = (response) => {
+	const write = response.write;
+	let isDue = false;
+	response.write = (...given) => {
+		if (!isDue) setImmediate(() => ((isDue = false), !response.writableEnded && response.flush?.()));
+		isDue = true;
+		return write.apply(response, given);
+	};
+};
 const favicon = readFileSync(new URL('./build/client/favicon.ico', import.meta.url));
 /** Icons and the like, which change with a release at most. */
 const KEPT = new Set(['/purse.svg', '/favicon.ico', '/robots.txt']);
@@ -75,9 +85,10 @@ const server = createServer((request, response) => {
 			return response.end(request.method === 'HEAD' ? undefined : favicon);
 		}
 		if (KEPT.has(request.url.split('?')[0])) response.setHeader('cache-control', 'public, max-age=86400');
-		return compress(request, response, () =>
-			handler(request, response, () => answer(response, 404, 'There is nothing here.'))
-		);
+		return compress(request, response, () => {
+			sendOn(response);
+			handler(request, response, () => answer(response, 404, 'There is nothing here.'));
+		});
 	}
 	const chunks = [];
 	let size = 0;

@@ -55,13 +55,31 @@ interface Measured {
 	readonly check: number;
 	/** seconds that a check of all days at will takes, beside other work */
 	readonly period: number;
-	readonly pages: Record<string, number>;
+	/** milliseconds until a page stands, and until its sums, which come after it, are there */
+	readonly pages: Record<string, { page: number; whole: number }>;
 	/** the CSV of all: milliseconds until it begins, lines, MB of memory that it took more at most */
 	readonly csv: { readonly begins: number; readonly lines: number; readonly more: number };
 }
 
 const residentOf = (pid: number): number =>
 	Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+
+/** Opens a page as a browser does. @returns milliseconds until the page stands, and until what it added up has come after it */
+async function openPage(desk: Desk, path: string): Promise<{ page: number; whole: number }> {
+	const from = performance.now();
+	const answer = await desk.get(path);
+	const reader = answer.body!.pipeThrough(new TextDecoderStream()).getReader();
+	let page = 0;
+	for (let text = ''; ;) {
+		const { value, done } = await reader.read();
+		if (done) break;
+		text = text.slice(-10) + value;
+		if (!page && text.includes('</html>')) page = performance.now() - from;
+	}
+	const whole = performance.now() - from;
+	return { page: page || whole, whole };
+}
+const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
 
 /** Reads the CSV of every payment as it streams. */
 async function readCsv(desk: Desk, pid: number): Promise<Measured['csv']> {
@@ -129,15 +147,11 @@ async function measure(count: number): Promise<Measured> {
 			1_500_000
 		);
 		const check = (performance.now() - checked) / 1000;
-		const pages: Record<string, number> = {};
+		const pages: Measured['pages'] = {};
 		for (const [name, path] of Object.entries(PAGES)) {
-			const times: number[] = [];
-			for (let k = 0; k < 9; k++) {
-				const from = performance.now();
-				await (await desk.get(path.replace('OFFLINE', offline))).text();
-				times.push(performance.now() - from);
-			}
-			pages[name] = times.sort((a, b) => a - b)[4]!;
+			const times: { page: number; whole: number }[] = [];
+			for (let k = 0; k < 9; k++) times.push(await openPage(desk, path.replace('OFFLINE', offline)));
+			pages[name] = { page: median(times.map((one) => one.page)), whole: median(times.map((one) => one.whole)) };
 		}
 		const asked = performance.now();
 		await until(
@@ -159,23 +173,25 @@ export async function lists(): Promise<Ratio> {
 	const many = Number(process.env.BENCH_PAYMENTS ?? 1_000_000);
 	const few = await measure(10_000);
 	const much = await measure(many);
-	const ratios = Object.entries(much.pages).map(([name, ms]) => [name, few.pages[name]!, ms] as const);
-	const worst = Math.max(...ratios.map(([, before, after]) => after / before));
-	const slowest = Math.max(...ratios.map(([, , ms]) => ms));
+	const ratios = Object.entries(much.pages).map(([name, after]) => [name, few.pages[name]!, after] as const);
+	const worst = Math.max(...ratios.map(([, before, after]) => after.page / before.page));
+	const slowest = Math.max(...ratios.map(([, , after]) => after.page));
+	const latest = Math.max(...ratios.map(([, , after]) => after.whole));
 	return {
 		name: `lists over ${many.toLocaleString('en-GB')} payments against 10,000`,
 		ratio: worst,
 		wanted:
-			'at most 3, under 200 ms; files in 240 s; a payer waits under 250 ms, a notification under 1 s; 700 MB; the CSV begins in 1 s and takes 100 MB at most',
+			'at most 3, under 200 ms, with the sums that come after under 300 ms; files in 240 s; a payer waits under 250 ms, a notification under 1 s; 700 MB; the CSV begins in 1 s and takes 100 MB at most',
 		holds:
 			worst <= 3 &&
 			slowest < 200 &&
+			latest < 300 &&
 			much.took <= 240 &&
 			much.payer < 250 &&
 			much.notification < 1000 &&
 			much.peak < 700 &&
 			much.csv.begins < 1000 &&
 			much.csv.more < 100,
-		detail: `${ratios.map(([name, before, after]) => `${name} ${before.toFixed(0)} → ${after.toFixed(0)} ms`).join(', ')}; files taken in ${much.took.toFixed(0)} s, a payer waited ${much.payer.toFixed(0)} ms at most, a notification ${much.notification.toFixed(0)} ms; memory ${much.peak.toFixed(0)} MB at most; the CSV of ${much.csv.lines.toLocaleString('en-GB')} lines began after ${much.csv.begins.toFixed(0)} ms and took ${much.csv.more.toFixed(0)} MB more; the fee check ended ${much.check.toFixed(1)} s after the last price; a check of all days at will took ${much.period.toFixed(1)} s`
+		detail: `${ratios.map(([name, before, after]) => `${name} ${before.page.toFixed(0)} → ${after.page.toFixed(0)} ms${after.whole > after.page + 5 ? ` (with its sums ${before.whole.toFixed(0)} → ${after.whole.toFixed(0)} ms)` : ''}`).join(', ')}; files taken in ${much.took.toFixed(0)} s, a payer waited ${much.payer.toFixed(0)} ms at most, a notification ${much.notification.toFixed(0)} ms; memory ${much.peak.toFixed(0)} MB at most; the CSV of ${much.csv.lines.toLocaleString('en-GB')} lines began after ${much.csv.begins.toFixed(0)} ms and took ${much.csv.more.toFixed(0)} MB more; the fee check ended ${much.check.toFixed(1)} s after the last price; a check of all days at will took ${much.period.toFixed(1)} s`
 	};
 }
