@@ -187,7 +187,7 @@ describe('lists of payments', () => {
 		await store.feeDifferences(1);
 		await store.volumeOfDays('c', day, day);
 		await store.volumeOfDayBefore('c', day, 1, 'x', 1);
-		await store.pricedRows('c', '2026-11');
+		await store.pricedRows('c', '2026-11-01', '2026-11-10');
 		await store.dueActions(1, [], 10);
 		await store.openOutcomes('c');
 		await store.openActions(10);

@@ -9,8 +9,9 @@ import {
 	type PastKind,
 	type ToldCharge
 } from '../../core/fees';
-import { db, pricedRows, type ConnectionRow } from '../db';
-import { rateOn } from '../payments/fees';
+import { db, type ConnectionRow } from '../db';
+import { rateFinderOf } from '../payments/fees';
+import { rowsOfMonth } from '../payments/reprice';
 import { contractsOf } from '../ratecards';
 import { inThread } from '../threads';
 
@@ -53,18 +54,16 @@ async function shortfallsOf(
 		const version = versions.find((one) => one.validFrom <= `${month}-31`);
 		if (!version?.card.monthly.minimum) continue;
 		const { card } = version;
-		const rates = new Map<string, Awaited<ReturnType<typeof rateOn>>>();
+		const rateOf = await rateFinderOf(connection.processor, `${month}-01`, `${month}-31`);
 		const payments = [];
-		for (const row of await pricedRows(connection.id, month)) {
-			const key = `${row.currency} ${row.accountDay}`;
-			if (!rates.has(key))
-				rates.set(key, await rateOn(row.currency, card.settlement, row.accountDay, connection.processor));
-			payments.push({
-				kind: kindAt(kinds.get(row.kindId)!, card, connection.accountCountry),
-				paid: { minor: row.taken, currency: row.currency },
-				rate: rates.get(key)
-			});
-		}
+		for await (const rows of rowsOfMonth(connection.id, month))
+			for (const row of rows) {
+				payments.push({
+					kind: kindAt(kinds.get(row.kindId)!, card, connection.accountCountry),
+					paid: { minor: row.taken, currency: row.currency },
+					rate: await rateOf(row.currency, card.settlement, row.accountDay)
+				});
+			}
 		found.set(month, await inThread('shortfall', { card, payments }));
 	}
 	return found;

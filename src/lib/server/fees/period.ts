@@ -166,42 +166,43 @@ async function check(asked: { from: string; to: string }, { progress, breathe }:
 		>();
 		for (const month of months) {
 			await breathe();
-			for await (const { row, contract, rate, before, expected } of priceMonthOf(connection, month)) {
-				if (row.accountDay < from || row.accountDay > to) continue;
-				const sum = sumOf(contract?.body.settlement ?? row.feeCurrency ?? row.currency);
-				sum.payments++;
-				if (expected !== row.expected) stale++;
-				if (expected === null) {
-					sum.unpriced++;
-					continue;
+			for await (const priced of priceMonthOf(connection, month))
+				for (const { row, contract, rate, before, expected } of priced) {
+					if (row.accountDay < from || row.accountDay > to) continue;
+					const sum = sumOf(contract?.body.settlement ?? row.feeCurrency ?? row.currency);
+					sum.payments++;
+					if (expected !== row.expected) stale++;
+					if (expected === null) {
+						sum.unpriced++;
+						continue;
+					}
+					if (row.charged === null) {
+						sum.untold++;
+						continue;
+					}
+					sum.checked++;
+					sum.expected += expected;
+					sum.charged += row.charged;
+					if (row.charged === expected) continue;
+					sum.differing++;
+					const key = `${row.kindId} ${contract!.id}`;
+					const group = groups.get(key) ?? {
+						kindId: row.kindId,
+						version: versions.find((one) => one.id === contract!.id)!,
+						payments: []
+					};
+					groups.set(key, group);
+					group.payments.push({
+						id: row.id,
+						day: row.accountDay,
+						paid: { minor: row.taken, currency: row.currency },
+						refunded: row.refunded,
+						rate,
+						before,
+						expected,
+						charged: row.charged
+					});
 				}
-				if (row.charged === null) {
-					sum.untold++;
-					continue;
-				}
-				sum.checked++;
-				sum.expected += expected;
-				sum.charged += row.charged;
-				if (row.charged === expected) continue;
-				sum.differing++;
-				const key = `${row.kindId} ${contract!.id}`;
-				const group = groups.get(key) ?? {
-					kindId: row.kindId,
-					version: versions.find((one) => one.id === contract!.id)!,
-					payments: []
-				};
-				groups.set(key, group);
-				group.payments.push({
-					id: row.id,
-					day: row.accountDay,
-					paid: { minor: row.taken, currency: row.currency },
-					refunded: row.refunded,
-					rate,
-					before,
-					expected,
-					charged: row.charged
-				});
-			}
 			progress.done++;
 		}
 		await breathe();

@@ -13,7 +13,6 @@ import {
 	heldCharges,
 	heldPayments,
 	noteCorrected,
-	pricedRows,
 	sumHeld,
 	write,
 	type ConnectionRow,
@@ -22,8 +21,10 @@ import {
 	type DueFeeCheck,
 	type Tx
 } from '../db';
+import type { FoundRate } from '../../core/money';
 import { recordEvent } from '../events';
-import { rateOn } from '../payments/fees';
+import { rateFinderOf } from '../payments/fees';
+import { rowsOfMonth } from '../payments/reprice';
 import { contractsOf } from '../ratecards';
 import { differingOfAccount } from './account';
 import { timeNow } from '../signals/clock';
@@ -59,10 +60,11 @@ async function volumesBefore(connectionId: string, rows: readonly DifferingRow[]
 	const before = new Map<number, number>();
 	for (const month of new Set(rows.map((row) => row.day.slice(0, 7)))) {
 		let volume = 0;
-		for (const row of await pricedRows(connectionId, month)) {
-			if (wanted.has(row.id)) before.set(row.id, volume);
-			volume += row.base ?? 0;
-		}
+		for await (const some of rowsOfMonth(connectionId, month))
+			for (const row of some) {
+				if (wanted.has(row.id)) before.set(row.id, volume);
+				volume += row.base ?? 0;
+			}
 	}
 	return before;
 }
@@ -79,10 +81,11 @@ async function groupsOf(
 		const mine = rows.filter((row) => row.rateCardId === version.id);
 		if (!mine.length) continue;
 		const before = version.card.tiers ? await volumesBefore(connection.id, mine) : new Map<number, number>();
-		const rates = new Map<string, Awaited<ReturnType<typeof rateOn>>>();
+		const days = mine.map((row) => row.day).sort();
+		const rateOf = await rateFinderOf(connection.processor, days[0]!, days.at(-1)!);
+		const rates = new Map<string, FoundRate | undefined>();
 		for (const row of mine)
-			if (!rates.has(row.day))
-				rates.set(row.day, await rateOn(row.currency, version.card.settlement, row.day, connection.processor));
+			if (!rates.has(row.day)) rates.set(row.day, await rateOf(row.currency, version.card.settlement, row.day));
 		groups.push({
 			kind: kindAt(past, version.card, connection.accountCountry),
 			version,

@@ -1,5 +1,5 @@
 import { cardTypeOf, type CardType, type ReportedCard } from '../../core/cards';
-import { inZone } from '../../core/calendar';
+import { addDays, inZone } from '../../core/calendar';
 import {
 	givenBack,
 	isPriced,
@@ -11,10 +11,11 @@ import {
 	type RateCard,
 	type Unpriced
 } from '../../core/fees';
-import { convert, divideRounded, findRate, type FoundRate } from '../../core/money';
+import { convert, divideRounded, findRate, type FoundRate, type Rate } from '../../core/money';
 import { connectorOf } from '../connectors';
 import {
 	db,
+	ratesOfDays,
 	ratesUpTo,
 	volumeOfDayBefore,
 	volumeOfDays,
@@ -92,6 +93,38 @@ export const rateOn = async (
 	currency === settlement
 		? undefined
 		: findRate(await ratesUpTo(currency, settlement, day, tx), currency, settlement, day, connectorOf(processor).name);
+
+export type RateFinder = (currency: string, settlement: string, day: string) => Promise<FoundRate | undefined>;
+/**
+ * The same for many payments of some days, both included: their rates are read at once, and each is found once. A pair of
+ * currencies for which nothing was published on the way is looked for by itself.
+ */
+export async function rateFinderOf(processor: string, from: string, to: string): Promise<RateFinder> {
+	const byPair = new Map<string, Rate[]>();
+	// few days lie between two that rates are published for
+	for (const rate of await ratesOfDays(addDays(from, -10), to))
+		for (const pair of [`${rate.from} ${rate.to}`, `${rate.to} ${rate.from}`])
+			(byPair.get(pair) ?? byPair.set(pair, []).get(pair)!).push(rate);
+	const found = new Map<string, FoundRate | undefined>();
+	return async (currency, settlement, day) => {
+		if (currency === settlement) return undefined;
+		const key = `${currency} ${settlement} ${day}`;
+		if (found.has(key)) return found.get(key);
+		const rates = byPair.get(`${currency} ${settlement}`) ?? [];
+		const latest = rates.find((one) => one.day <= day)?.day;
+		const rate = latest
+			? findRate(
+					rates.filter((one) => one.day === latest),
+					currency,
+					settlement,
+					day,
+					connectorOf(processor).name
+				)
+			: await rateOn(currency, settlement, day, processor);
+		found.set(key, rate);
+		return rate;
+	};
+}
 
 /** Prices a captured payment by the contract and the rate of its capture, in the account's time zone. */
 export async function deriveFee(

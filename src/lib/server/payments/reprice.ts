@@ -21,7 +21,7 @@ import {
 } from '../db';
 import { tell } from '../signals/live';
 import { contractsOf, type KeptCard } from '../ratecards';
-import { netOf, priceCaptured, rateOn } from './fees';
+import { netOf, priceCaptured, rateFinderOf, type RateFinder } from './fees';
 
 /** So many prices are written at once; others write in between. */
 const SLICE = 1_000;
@@ -74,7 +74,8 @@ async function priceColumnsOf(
 	card: RateCard,
 	rows: readonly PricedRow[],
 	kindRows: ReadonlyMap<number, object>,
-	connection: ConnectionRow
+	connection: ConnectionRow,
+	rateOf: RateFinder
 ): Promise<Map<number, ColumnPrice>> {
 	const kinds: Kind[] = [];
 	const kindAtOf = new Map<number, number>();
@@ -98,7 +99,7 @@ async function priceColumnsOf(
 		const key = `${row.currency} ${row.accountDay}`;
 		let r = row.currency === card.settlement ? 0 : rateAt.get(key);
 		if (r === undefined) {
-			r = rates.push(await rateOn(row.currency, card.settlement, row.accountDay, connection.processor)) - 1;
+			r = rates.push(await rateOf(row.currency, card.settlement, row.accountDay)) - 1;
 			rateAt.set(key, r);
 		}
 		columns.kind[n] = k;
@@ -122,17 +123,63 @@ async function priceColumnsOf(
 	);
 }
 
-/** Prices a month of a connection, in order of capture: each payment by the contract of its day and the volume before it. */
-export async function* priceMonthOf(connection: ConnectionRow, month: string): AsyncGenerator<RowPrice> {
-	const [contracts, rows, kinds] = await Promise.all([
-		contractsOf(connection.id),
-		pricedRows(connection.id, month),
-		db.paymentKinds.find()
-	]);
-	const kindRows = new Map(kinds.map((row) => [row.id, row]));
-	const known = new Map<string, Kind>();
-	const rates = new Map<string, Awaited<ReturnType<typeof rateOn>>>();
-	let [before, since] = [0, 0];
+/** Days that a month is read by, so that little of it is held at a time. */
+const STRETCHES = [
+	['01', '10'],
+	['11', '20'],
+	['21', '31']
+] as const;
+
+/** Payments of a month of an account, in order of capture, some days at a time: the next are read while these are worked on. */
+export async function* rowsOfMonth(connectionId: string, month: string): AsyncGenerator<PricedRow[]> {
+	const read = ([from, to]: (typeof STRETCHES)[number]) => {
+		const rows = pricedRows(connectionId, `${month}-${from}`, `${month}-${to}`);
+		// told to whoever takes them; who stops before takes none
+		rows.catch(() => {});
+		return rows;
+	};
+	let next: Promise<PricedRow[]> | undefined = read(STRETCHES[0]);
+	for (let n = 0; next; n++) {
+		const rows = await next;
+		const after = STRETCHES[n + 1];
+		next = after && read(after);
+		yield rows;
+	}
+}
+
+/**
+ * Prices a month of a connection, in order of capture: each payment by the contract of its day and the volume before it.
+ * Told by the thousand, and others are served in between.
+ */
+export async function* priceMonthOf(connection: ConnectionRow, month: string): AsyncGenerator<RowPrice[]> {
+	const [contracts, kinds] = await Promise.all([contractsOf(connection.id), db.paymentKinds.find()]);
+	const priced: PricedMonth = {
+		connection,
+		contracts,
+		kindRows: new Map(kinds.map((row) => [row.id, row])),
+		known: new Map(),
+		rates: new Map(),
+		rateOf: await rateFinderOf(connection.processor, `${month}-01`, `${month}-31`),
+		before: 0
+	};
+	for await (const rows of rowsOfMonth(connection.id, month)) yield* priceRows(priced, rows);
+}
+
+/** What is known of a month while its payments are priced. */
+interface PricedMonth {
+	readonly connection: ConnectionRow;
+	readonly contracts: readonly KeptCard[];
+	readonly kindRows: ReadonlyMap<number, object>;
+	readonly known: Map<string, Kind>;
+	readonly rates: Map<string, FoundRate | undefined>;
+	readonly rateOf: RateFinder;
+	/** gross captures so far */
+	before: number;
+}
+
+async function* priceRows(month: PricedMonth, rows: readonly PricedRow[]): AsyncGenerator<RowPrice[]> {
+	const { connection, contracts, kindRows, known, rates, rateOf } = month;
+	let told: RowPrice[] = [];
 	// without tiers no payment depends on another: all of a contract are priced in one go
 	const apart = new Map<number, Map<number, ColumnPrice>>();
 	for (const one of contracts) {
@@ -140,10 +187,11 @@ export async function* priceMonthOf(connection: ConnectionRow, month: string): A
 		const end = contracts.filter((other) => other.validFrom > one.validFrom).map((other) => other.validFrom);
 		const next = end.sort()[0] ?? '9999';
 		const mine = rows.filter((row) => row.accountDay >= one.validFrom && row.accountDay < next);
-		if (mine.length) apart.set(one.id, await priceColumnsOf(one.body, mine, kindRows, connection));
+		if (mine.length) apart.set(one.id, await priceColumnsOf(one.body, mine, kindRows, connection, rateOf));
 	}
 	for (const row of rows) {
 		const contract = contracts.find((one) => one.validFrom <= row.accountDay);
+		const { before } = month;
 		let expected: number | null = null;
 		let base = row.base;
 		let rate: FoundRate | undefined;
@@ -161,17 +209,20 @@ export async function* priceMonthOf(connection: ConnectionRow, month: string): A
 				known.set(kindKey, kind);
 			}
 			const rateKey = `${row.currency} ${body.settlement} ${row.accountDay}`;
-			if (!rates.has(rateKey))
-				rates.set(rateKey, await rateOn(row.currency, body.settlement, row.accountDay, connection.processor));
+			if (!rates.has(rateKey)) rates.set(rateKey, await rateOf(row.currency, body.settlement, row.accountDay));
 			rate = rates.get(rateKey);
-			const told = priceCaptured(body, kind, row, rate, before);
-			if (isPriced(told.priced)) expected = told.priced.fee.minor - told.givenBack;
-			base ??= told.base;
+			const one = priceCaptured(body, kind, row, rate, before);
+			if (isPriced(one.priced)) expected = one.priced.fee.minor - one.givenBack;
+			base ??= one.base;
 		}
-		yield { row, contract, rate, before, expected, base };
-		before += base ?? 0;
-		if (++since % BREATH === 0) await new Promise((next) => setImmediate(next));
+		told.push({ row, contract, rate, before, expected, base });
+		month.before += base ?? 0;
+		if (told.length < BREATH) continue;
+		yield told;
+		told = [];
+		await new Promise((next) => setImmediate(next));
 	}
+	if (told.length) yield told;
 }
 
 async function writeMonth(connection: ConnectionRow, { month, after }: Repricing): Promise<void> {
@@ -181,12 +232,14 @@ async function writeMonth(connection: ConnectionRow, { month, after }: Repricing
 		prices = [];
 		await write((tx) => writePrices(list, tx), { isPatient: true });
 	};
-	for await (const { row, contract, expected, base } of priceMonthOf(connection, month)) {
-		// what was captured before the late one stays as it was priced
-		if (row.capturedAt < after) continue;
-		const counted = row.charged ?? expected;
-		const net = base !== null && counted !== null ? netOf(base, row.taken, row.refunded, counted) : null;
-		prices.push([row.id, expected, net, expected === null ? null : contract!.id, base]);
+	for await (const priced of priceMonthOf(connection, month)) {
+		for (const { row, contract, expected, base } of priced) {
+			// what was captured before the late one stays as it was priced
+			if (row.capturedAt < after) continue;
+			const counted = row.charged ?? expected;
+			const net = base !== null && counted !== null ? netOf(base, row.taken, row.refunded, counted) : null;
+			prices.push([row.id, expected, net, expected === null ? null : contract!.id, base]);
+		}
 		if (prices.length >= SLICE) await flush();
 	}
 	if (prices.length) await flush();

@@ -348,13 +348,16 @@ type PricedCells = [
 	expected: number | null,
 	feeCurrency: string | null
 ];
-/** A whole month is handed over as one text: an object from the driver for each of thousands takes several times as long. */
-export async function pricedRows(connectionId: string, month: string): Promise<PricedRow[]> {
+/**
+ * Payments of days of an account, both included, in order of capture. They are handed over as one text: an object from the
+ * driver for each of thousands takes several times as long.
+ */
+export async function pricedRows(connectionId: string, from: string, to: string): Promise<PricedRow[]> {
 	const [found] = await selectLong<{ list: string }>(
 		`SELECT json_group_array(json_array(id, kind_id, currency, taken, refunded, captured_at, account_day, base_minor, charged_fee,
 			expected_fee, fee_currency) ORDER BY captured_at, processor_id) AS list FROM payments
-		 WHERE connection_id = ? AND account_day >= ? AND account_day < ? AND taken > 0`,
-		[connectionId, `${month}-01`, `${month}-99`]
+		 WHERE connection_id = ? AND account_day >= ? AND account_day <= ? AND taken > 0`,
+		[connectionId, from, to]
 	);
 	return (JSON.parse(found?.list ?? '[]') as PricedCells[]).map(
 		([id, kindId, currency, taken, refunded, capturedAt, accountDay, base, charged, expected, feeCurrency]) => ({

@@ -27,6 +27,30 @@ export async function exchangeRatesSince(day: string): Promise<ExchangeRateRow[]
 	})) as unknown as ExchangeRateRow[];
 }
 
+const BY_DAY: [string, 'DESC'][] = [
+	['day', 'DESC'],
+	['fromCurrency', 'DESC'],
+	['toCurrency', 'DESC'],
+	['source', 'DESC']
+];
+const asRate = (row: ExchangeRateRow): Rate => ({
+	day: row.day,
+	from: row.fromCurrency,
+	to: row.toCurrency,
+	rate: row.rate,
+	source: row.source
+});
+
+/** Every rate of some days, both included, in the order of `ratesUpTo`. */
+export async function ratesOfDays(from: string, to: string): Promise<Rate[]> {
+	const rows = (await exchangeRates.model.findAll({
+		where: { day: { [Op.between]: [from, to] } },
+		order: BY_DAY,
+		raw: true
+	})) as unknown as ExchangeRateRow[];
+	return rows.map(asRate);
+}
+
 /** The latest rates between two currencies up to a day, in either direction. */
 export async function ratesUpTo(from: string, to: string, day: string, tx?: Tx): Promise<Rate[]> {
 	const rows = (await exchangeRates.model.findAll({
@@ -37,16 +61,10 @@ export async function ratesUpTo(from: string, to: string, day: string, tx?: Tx):
 			],
 			day: { [Op.lte]: day }
 		},
-		order: [['day', 'DESC']],
+		order: BY_DAY,
 		limit: 40,
 		transaction: tx,
 		raw: true
 	})) as unknown as ExchangeRateRow[];
-	return rows.map((row) => ({
-		day: row.day,
-		from: row.fromCurrency,
-		to: row.toCurrency,
-		rate: row.rate,
-		source: row.source
-	}));
+	return rows.map(asRate);
 }
