@@ -26,7 +26,7 @@ const SOURCES = ['Fernhall Payments', 'The central bank', 'Brackwater Acquiring'
 
 beforeAll(async () => {
 	await store.open();
-	const rates = [];
+	const rates: { day: string; fromCurrency: string; toCurrency: string; source: string; rate: string }[] = [];
 	for (let day = '2026-01-02'; day < '2026-05-01'; day = addDays(day, 1)) {
 		// gaps of days and of weeks, several sources of one day, both directions
 		if (random(4) === 0 || (day > '2026-03-03' && day < '2026-03-28')) continue;
