@@ -16,22 +16,27 @@ export function priceFlat(
 	const { kind, minor, rate, kinds, rates } = columns;
 	const count = kind.length;
 	const { plain, clamped, ceiling, own, rest, all, fixed, low, high, foreign } = tables;
+	// what the loop reads of a kind lies side by side
+	const packed = new Float64Array(kinds.length * 8);
+	for (let k = 0; k < kinds.length; k++)
+		packed.set([plain[k]!, all[k]!, fixed[k]!, clamped[k]!, own[k]!, low[k]!, high[k]!, rest[k]!], k * 8);
 	for (let n = 0; n < count; n++) {
 		const k = kind[n]!;
+		const at = k << 3;
 		const paid = minor[n]!;
-		if (paid <= plain[k]!) {
+		if (paid <= packed[at]!) {
 			// a tie goes up; to the even neighbour it goes down again where that is the odd one
-			const exact = paid * all[k]! + fixed[k]!;
+			const exact = paid * packed[at + 1]! + packed[at + 2]!;
 			const fee = Math.floor(exact / PPM);
 			fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
 			if (bases) bases[n] = paid;
 			continue;
 		}
-		if (paid <= clamped[k]!) {
-			let markup = paid * own[k]! + fixed[k]!;
-			if (markup < low[k]!) markup = low[k]!;
-			else if (markup > high[k]!) markup = high[k]!;
-			const exact = markup + paid * rest[k]!;
+		if (paid <= packed[at + 3]!) {
+			let markup = paid * packed[at + 4]! + packed[at + 2]!;
+			if (markup < packed[at + 5]!) markup = packed[at + 5]!;
+			else if (markup > packed[at + 6]!) markup = packed[at + 6]!;
+			const exact = markup + paid * packed[at + 7]!;
 			const fee = Math.floor(exact / PPM);
 			fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
 			if (bases) bases[n] = paid;
