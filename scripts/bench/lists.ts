@@ -4,6 +4,7 @@ import { history } from '../../standins/history/index.ts';
 import { connectAt, NAMES, prepare } from '../../tests/world/connections.ts';
 import { rows } from '../../tests/world/database.ts';
 import { Desk } from '../../tests/world/desk.ts';
+import { settlementFile } from '../../tests/world/settlement.ts';
 import { makeWorld, until, type World } from '../../tests/world/index.ts';
 import type { Ratio } from './ratio.ts';
 
@@ -55,6 +56,8 @@ interface Measured {
 	readonly check: number;
 	/** seconds that a check of all days at will takes, beside other work */
 	readonly period: number;
+	/** milliseconds of the fee check of one day's new payments */
+	readonly day: number;
 	/** milliseconds until a page stands, and until its sums, which come after it, are there */
 	readonly pages: Record<string, { page: number; whole: number }>;
 	/** the CSV of all: milliseconds until it begins, lines, MB of memory that it took more at most */
@@ -96,6 +99,27 @@ async function readCsv(desk: Desk, pid: number): Promise<Measured['csv']> {
 		most = Math.max(most, residentOf(pid));
 	}
 	return { begins, lines: lines - 1, more: most - before };
+}
+
+/** Takes a file of one more day. @returns milliseconds from when it is priced until the fee check has looked at it */
+async function checkDay(desk: Desk, world: World): Promise<number> {
+	const begin = Date.UTC(2026, 10, 23, 8);
+	const lines = Array.from({ length: 1_800 }, (_, n) => ({
+		id: `BENCH-DAY-${n}`,
+		at: begin + n * 20_000,
+		minor: 2_000 + n,
+		fee: n % 40 ? 45 : 99
+	}));
+	await desk.upload('/connect/files?/take', { processor: 'fernhall' }, 'file', 'day.csv', settlementFile(lines));
+	for (let priced = 0; ;) {
+		const [left] = await rows<{ before: number; checks: number }>(
+			world,
+			`SELECT (SELECT COUNT(*) FROM settlement_files WHERE state <> 'taken') + (SELECT COUNT(*) FROM repricings) AS before,
+			 (SELECT COUNT(*) FROM fee_checks_due) AS checks`
+		);
+		if (!left!.before) priced ||= performance.now();
+		if (priced && !left!.checks) return performance.now() - priced;
+	}
 }
 
 async function measure(count: number): Promise<Measured> {
@@ -162,7 +186,8 @@ async function measure(count: number): Promise<Measured> {
 		);
 		const period = (performance.now() - asked) / 1000;
 		const csv = await readCsv(desk, world.app.child!.pid!);
-		return { took, ...waits, peak: peakOf(world.app.child!.pid!), pages, csv, check, period };
+		const day = await checkDay(desk, world);
+		return { took, ...waits, peak: peakOf(world.app.child!.pid!), pages, csv, check, period, day };
 	} finally {
 		await world.end();
 	}
@@ -181,7 +206,7 @@ export async function lists(): Promise<Ratio> {
 		name: `lists over ${many.toLocaleString('en-GB')} payments against 10,000`,
 		ratio: worst,
 		wanted:
-			'at most 3, under 200 ms, with the sums that come after under 300 ms; files in 240 s; a payer waits under 250 ms, a notification under 1 s; 700 MB; the CSV begins in 1 s and takes 100 MB at most',
+			'at most 3, under 200 ms, with the sums that come after under 300 ms; files in 240 s; a payer waits under 250 ms, a notification under 1 s; 700 MB; the CSV begins in 1 s and takes 100 MB at most; a check at will in 6 s, of a new day in 200 ms',
 		holds:
 			worst <= 3 &&
 			slowest < 200 &&
@@ -190,8 +215,10 @@ export async function lists(): Promise<Ratio> {
 			much.payer < 250 &&
 			much.notification < 1000 &&
 			much.peak < 700 &&
+			much.period <= 6 &&
+			much.day < 200 &&
 			much.csv.begins < 1000 &&
 			much.csv.more < 100,
-		detail: `${ratios.map(([name, before, after]) => `${name} ${before.page.toFixed(0)} → ${after.page.toFixed(0)} ms${after.whole > after.page + 5 ? ` (with its sums ${before.whole.toFixed(0)} → ${after.whole.toFixed(0)} ms)` : ''}`).join(', ')}; files taken in ${much.took.toFixed(0)} s, a payer waited ${much.payer.toFixed(0)} ms at most, a notification ${much.notification.toFixed(0)} ms; memory ${much.peak.toFixed(0)} MB at most; the CSV of ${much.csv.lines.toLocaleString('en-GB')} lines began after ${much.csv.begins.toFixed(0)} ms and took ${much.csv.more.toFixed(0)} MB more; the fee check ended ${much.check.toFixed(1)} s after the last price; a check of all days at will took ${much.period.toFixed(1)} s`
+		detail: `${ratios.map(([name, before, after]) => `${name} ${before.page.toFixed(0)} → ${after.page.toFixed(0)} ms${after.whole > after.page + 5 ? ` (with its sums ${before.whole.toFixed(0)} → ${after.whole.toFixed(0)} ms)` : ''}`).join(', ')}; files taken in ${much.took.toFixed(0)} s, a payer waited ${much.payer.toFixed(0)} ms at most, a notification ${much.notification.toFixed(0)} ms; memory ${much.peak.toFixed(0)} MB at most; the CSV of ${much.csv.lines.toLocaleString('en-GB')} lines began after ${much.csv.begins.toFixed(0)} ms and took ${much.csv.more.toFixed(0)} MB more; the fee check ended ${much.check.toFixed(1)} s after the last price; a check of all days at will took ${much.period.toFixed(1)} s, that of one day’s new payments ${much.day.toFixed(0)} ms`
 	};
 }

@@ -2,21 +2,22 @@ import { db, moveSome, write } from '../db';
 import { forgetSnapshot } from '../signals/freshness';
 import { tell } from '../signals/live';
 
-let moving: Promise<void> | undefined;
+let moving: Promise<number> | undefined;
 
 /**
  * Gives payments of files the till, or the account, that they were said to be of: a few thousand in one write, others in
  * between. What an end of the process cuts off goes on at the next start.
+ * @returns how many moves came to their end
  */
-export function movePayments(): Promise<void> {
+export function movePayments(): Promise<number> {
 	moving ??= moveAll().finally(() => (moving = undefined));
 	return moving;
 }
 
-async function moveAll(): Promise<void> {
-	for (;;) {
+async function moveAll(): Promise<number> {
+	for (let done = 0; ; done++) {
 		const [move] = await db.paymentMoves.find({}, { order: [['id', 'ASC']], limit: 1 });
-		if (!move) return;
+		if (!move) return done;
 		while (await write((tx) => moveSome(move.id, tx), { isPatient: true }));
 		forgetSnapshot();
 		tell('takings');
@@ -26,5 +27,5 @@ async function moveAll(): Promise<void> {
 
 const WAIT_MS = 5_000;
 /** The same, as far as it comes while somebody waits for a page. */
-export const moveSoon = (): Promise<void> =>
+export const moveSoon = (): Promise<unknown> =>
 	Promise.race([movePayments(), new Promise<void>((next) => setTimeout(next, WAIT_MS).unref())]);

@@ -133,7 +133,14 @@ async function lookRound(): Promise<void> {
 /** The month that payments are captured in now is packed when somebody reads it, not after each of them. */
 const isOver = (month: string): boolean => month < new Date(timeNow()).toISOString().slice(0, 7);
 
-const lanes = {
+/** Work that follows from other work begins as soon as that is done. */
+const andThen = (run: () => Promise<number>, next: () => Lane) => async (): Promise<number> => {
+	const done = await run();
+	if (done) next().plan(DELAY);
+	return done;
+};
+
+const lanes: Record<string, Lane> = {
 	arrivals: new Lane('arrivals', () => workOnArrivals(timeNow()), true),
 	unconfirmed: new Lane('unconfirmed arrivals', () => workOnUnconfirmed(timeNow()), true),
 	waiting: new Lane('waiting facts', () => workOnWaitingFacts(timeNow()), true),
@@ -148,8 +155,17 @@ const lanes = {
 	silence: new Lane('silence', lookForSilence),
 	alerts: new Lane('alerts', lookForAlerts),
 	hooks: new Lane('outgoing hooks', deliverHooks, true),
-	moves: new Lane('payments on their way to a till or an account', movePayments),
-	prices: new Lane('prices', () => repriceDue(isMerging)),
+	moves: new Lane(
+		'payments on their way to a till or an account',
+		andThen(movePayments, () => lanes.prices!)
+	),
+	prices: new Lane(
+		'prices',
+		andThen(
+			() => repriceDue(isMerging),
+			() => lanes.fees!
+		)
+	),
 	fees: new Lane('fee check', () => checkFees(isMerging)),
 	months: new Lane('months', async () => void (await packMonths((month) => isOver(month) && !isMerging()))),
 	round: new Lane('round', lookRound),
