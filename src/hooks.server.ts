@@ -24,6 +24,10 @@ export const init: ServerInit = async () => {
 		process.stderr.write(`Just Purse does not start. ${sayStartTrouble(error)}\n`);
 		process.exit(1);
 	}
+	// an error that nobody waits for is told, and ends nothing: payers are served on
+	process.on('unhandledRejection', (error) =>
+		log.error({ error: error instanceof Error ? error.stack : String(error) }, 'nobody saw to an error')
+	);
 	// server.mjs hands notifications over without a detour through the pages
 	Object.assign(globalThis, {
 		[Symbol.for('just-purse.receive')]: receive,

@@ -2,6 +2,7 @@
 // machine, is bounded in count and time, and ends by itself.
 import { costliest } from './costliest.ts';
 import { crowd } from './crowd.ts';
+import { disk } from './disk.ts';
 import { flood } from './flood.ts';
 import type { Figure } from './figure.ts';
 import { kills } from './kills.ts';
@@ -9,7 +10,7 @@ import { life } from './life.ts';
 import { neighbours } from './neighbours.ts';
 import { told } from './told.ts';
 
-const all: Record<string, () => Promise<Figure[]>> = { costliest, flood, kills, told, neighbours, crowd, life };
+const all: Record<string, () => Promise<Figure[]>> = { costliest, flood, kills, told, neighbours, disk, crowd, life };
 const chosen = process.argv.slice(2).filter((name) => name in all);
 let wrong = 0;
 for (const name of chosen.length ? chosen : Object.keys(all))

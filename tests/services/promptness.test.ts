@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { afterAll, beforeAll, it } from 'vitest';
 import { connectAt, idOf, prepare } from '../world/connections.ts';
 import { rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';

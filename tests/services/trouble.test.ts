@@ -101,6 +101,25 @@ describe('a database that does not keep something', () => {
 		expect(await kept('full-%')).toBe(1);
 	});
 
+	it('a notification of which neither the effect nor the failure can be kept ends nothing, and is worked on later', async () => {
+		await run(
+			`CREATE TRIGGER not_worked BEFORE UPDATE ON arrivals WHEN NEW.event_id LIKE 'unkept-%' BEGIN SELECT RAISE(ABORT, 'disk I/O error'); END`
+		);
+		expect(await sendUntilHeard('unkept-1')).toBe(1);
+		await until('it was tried', async () => world.app.output.includes('worked on again later'));
+		// the server runs on, and others are worked on
+		expect(await sendUntilHeard('beside-2')).toBe(1);
+		expect((await fetch(`${world.app.address}/empty`)).status).toBe(200);
+		await run('DROP TRIGGER not_worked');
+		await until('it is worked on', async () => {
+			const states = await rows<{ state: string }>(
+				world,
+				`SELECT state FROM arrivals WHERE event_id IN ('unkept-1', 'beside-2')`
+			);
+			return states.length === 2 && states.every((one) => one.state === 'done');
+		});
+	});
+
 	it(
 		'a delivery whose outcome cannot be kept stops no other and no lane, and is made again',
 		{ timeout: 90_000 },

@@ -22,11 +22,11 @@ class TunedDatabase extends sqlite3.Database {
 	}
 
 	/**
-	 * Sequelize asks for the types of a table's columns before each read of it. Rows are read raw here and need none, so the
+	 * Sequelize asks, in backticks, for the types of a table's columns before each read of it. Rows are read raw here and need none, so the
 	 * question is answered without the database, and a read goes to it once.
 	 */
 	override all(sql: string, ...rest: unknown[]): this {
-		if (!sql.startsWith('PRAGMA table_info(')) return super.all(sql, ...(rest as [])) as this;
+		if (!sql.startsWith('PRAGMA table_info(`')) return super.all(sql, ...(rest as [])) as this;
 		queueMicrotask(() => (rest.at(-1) as (error: null, rows: []) => void)(null, []));
 		return this;
 	}

@@ -1,3 +1,4 @@
+import { log } from '../log';
 import { wake } from '../signals/wake';
 
 /**
@@ -14,7 +15,8 @@ export class ConnectionLanes {
 
 	/**
 	 * Begins each connection's own list, in its order. Does not wait for any of it.
-	 * @param act does the next few of one connection, and sees to what goes wrong with any: it does not throw
+	 * @param act does the next few of one connection, and sees to what goes wrong with any. Where even that fails, as on a full
+	 * disk, the rest of this connection is left as it is: it stays due, and whoever looks for work begins it again
 	 * @param together how many it is given at a time
 	 * @param atOnce how many times it is under way for one connection at the same time
 	 */
@@ -27,18 +29,21 @@ export class ConnectionLanes {
 		for (const one of list) byConnection.set(one.connectionId, [...(byConnection.get(one.connectionId) ?? []), one]);
 		for (const [connectionId, mine] of byConnection) {
 			if (this.working.has(connectionId)) continue;
+			let isWell = true;
 			const inTurn = async () => {
-				while (mine.length) await act(mine.splice(0, together));
+				try {
+					while (isWell && mine.length) await act(mine.splice(0, together));
+				} catch (error) {
+					isWell = false;
+					log.error({ connection: connectionId, error: String(error) }, 'what is due is worked on again later');
+				}
 			};
-			const work = Promise.all(Array.from({ length: atOnce }, inTurn)).then(() => undefined);
-			this.working.set(
-				connectionId,
-				work.finally(() => {
-					this.working.delete(connectionId);
-					// there may be more of it
-					wake();
-				})
-			);
+			const work = Promise.all(Array.from({ length: atOnce }, inTurn)).then(() => {
+				this.working.delete(connectionId);
+				// there may be more of it
+				if (isWell) wake();
+			});
+			this.working.set(connectionId, work);
 		}
 	}
 

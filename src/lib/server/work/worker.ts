@@ -24,6 +24,7 @@ import { lookAtDatabase } from '../watch/troubles';
 import { endWork, workOnArrivals, workOnUnconfirmed, workOnWaitingFacts } from '../watch/work';
 import { onWake } from '../signals/wake';
 import { timeNow } from '../signals/clock';
+import { stopWatchingClock, watchClock } from './setBack';
 
 /** How long to wait before work on what has just come, in milliseconds; a test makes it long. */
 const DELAY = Number(process.env.JUSTPURSE_WORK_DELAY_MS ?? 0);
@@ -183,11 +184,12 @@ export function startWorker(): void {
 	onWake(wakeAll);
 	dropIncoming();
 	dropPacks();
-	void Promise.all([askAtOnce(), dropHalfKept(), tellUnfinished()]).finally(wakeAll);
+	void Promise.all([askAtOnce(), dropHalfKept(), tellUnfinished(), watchClock()]).finally(wakeAll);
 }
 
 /** Ends all work in its turn, and the database after it. */
 export async function stopWorker(): Promise<void> {
+	stopWatchingClock();
 	await Promise.race([
 		Promise.all(Object.values(lanes).map((lane) => lane.stop())).then(() => Promise.all([endWork(), endHooks()])),
 		// a processor that hangs is not waited for: what is open is gone on with at the next start

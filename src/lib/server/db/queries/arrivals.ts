@@ -43,6 +43,33 @@ export async function nextDue(): Promise<number | undefined> {
 	return row?.at ?? undefined;
 }
 
+/** What is tried again: the table, and which of its rows wait for that. */
+const RETRIED = {
+	arrivals: `state IN ('stored', 'unconfirmed', 'retry')`,
+	waiting_facts: '1',
+	actions: `state IN ('planned', 'unknown')`,
+	outbox: `state IN ('waiting', 'sending')`,
+	hook_deliveries: `state = 'waiting'`
+};
+/** Brings what waits for its next try forward, by milliseconds, as far as it is not due by then: it was put off by a clock that was ahead. */
+export async function bringForward(by: number, now: number, transaction: Tx): Promise<void> {
+	const db = await open();
+	for (const [table, waits] of Object.entries(RETRIED))
+		await db.query(`UPDATE ${table} SET next_at = MAX($2, next_at - $1) WHERE ${waits} AND next_at > $2`, {
+			bind: [by, now],
+			transaction
+		});
+}
+/** When the newest event happened, in milliseconds since 1970. */
+export async function newestEventAt(): Promise<number | undefined> {
+	const [row] = (await (
+		await open()
+	).query('SELECT at FROM events ORDER BY id DESC LIMIT 1', {
+		type: QueryTypes.SELECT
+	})) as { at: number }[];
+	return row?.at;
+}
+
 /** Words as the index knows them: all of them, the last one as a beginning. */
 const matching = (text: string): string =>
 	text
