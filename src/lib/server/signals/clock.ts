@@ -37,10 +37,23 @@ function keep(): void {
 	renameSync(`${file()}.new`, file());
 }
 
+/** How far this clock was ahead of the one that never jumps, at most, since it was asked whether it was set back. */
+let furthest = -Infinity;
+
 /** Now, in milliseconds since 1970. */
 export function timeNow(): number {
 	if (!isRead) read();
-	return Date.now() + shift;
+	const now = Date.now() + shift;
+	furthest = Math.max(furthest, now - performance.now());
+	return now;
+}
+
+/** By how much the clock was set back since this was asked last, in milliseconds: from the furthest that anybody was told. */
+export function takeSetBack(): number {
+	const was = furthest;
+	furthest = -Infinity;
+	const now = timeNow();
+	return was === -Infinity ? 0 : was - (now - performance.now());
 }
 
 /** By how much the clock is ahead of the machine's, in milliseconds; below zero while a demo is made from its past. */
