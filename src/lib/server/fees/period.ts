@@ -41,6 +41,8 @@ export interface CheckedCause {
 	readonly currency: string;
 	readonly cause: FeeCause;
 	readonly parameter: string;
+	/** parts per million, of a conversion that was agreed otherwise */
+	readonly agreedMargin?: number;
 	readonly kinds: string;
 	readonly first: string;
 	readonly last: string;
@@ -257,6 +259,7 @@ async function nameCauses(
 			currency: version.card.settlement,
 			cause,
 			parameter,
+			...(cause === 'conversion' ? { agreedMargin: version.card.conversion } : {}),
 			kinds: '',
 			kindIds: new Set([kindId]),
 			first,
@@ -354,7 +357,7 @@ export function showCheck({ from, to, causes, connections, stale }: CheckedPerio
 		stale,
 		causes: causes.map((one, at) => ({
 			at,
-			says: sayCause(one, locale, schemeName),
+			says: sayCause(one, locale, schemeName, one.agreedMargin),
 			kinds: one.kinds,
 			connection: one.connection,
 			first: formatDay(one.first, locale),
@@ -387,7 +390,7 @@ function workingOf(currency: string, causes: readonly CheckedCause[], locale: st
 		title: `Charged otherwise, in ${currency}`,
 		steps: [
 			...mine.map((one) => ({
-				title: sayCause(one, locale, schemeName),
+				title: sayCause(one, locale, schemeName, one.agreedMargin),
 				sub: `${one.connection}, ${counted(one.count, one.isOfAccount ? 'charge' : 'payment', locale)}`,
 				sum: say(one.over - one.under)
 			})),

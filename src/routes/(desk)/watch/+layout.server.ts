@@ -27,8 +27,16 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 			name: 'Notification hooks',
 			items: [
 				{ name: 'Pulse', href: '/watch/pulse', state: 'what is missing or late' },
-				{ name: 'Arrivals', href: '/watch', state: `${of('done', 'stored', 'retry', 'stuck')} arrived` },
-				{ name: 'Waiting', href: '/watch?state=retry', state: `${of('retry')} do not fit yet` },
+				{
+					name: 'Arrivals',
+					href: '/watch',
+					state: `${of('done', 'stored', 'retry', 'stuck').toLocaleString(locals.locale)} arrived`
+				},
+				{
+					name: 'Waiting',
+					href: '/watch?state=retry',
+					state: `${of('retry').toLocaleString(locals.locale)} do not fit yet`
+				},
 				{ name: 'Stuck', href: '/watch?state=stuck', state: stuck ? `${stuck} need you` : 'none' }
 			]
 		},

@@ -2,6 +2,7 @@ import { formatDay, instantIn, readDay } from '$lib/core/calendar';
 import { snapshot } from '$lib/server/accept/snapshot';
 import { z } from 'zod';
 import { theBusiness } from '$lib/server/connect/business';
+import { sayMs } from '$lib/server/watch/pulse';
 import { runSpanAgain } from '$lib/server/watch/work';
 import { arrivalsPage, countArrivals, refusedLately } from '$lib/server/watch/lists';
 import { fail } from '@sveltejs/kit';
@@ -46,7 +47,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 			state: row.state,
 			tries: row.tries,
 			says: row.says,
-			tookMs: row.doneAt ? row.doneAt - row.receivedAt : undefined
+			took: row.doneAt ? sayMs(row.doneAt - row.receivedAt, locals.locale) : undefined
 		})),
 		refused: refused.map((row) => ({
 			connection: connections.get(row.connectionId)?.name ?? '',

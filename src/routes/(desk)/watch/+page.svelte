@@ -69,8 +69,7 @@
 						<td class="whitespace-nowrap"
 							><span class={one.state === 'stuck' ? 'no' : one.state === 'done' ? 'yes' : ''}>{STATES[one.state]}</span
 							>{#if one.tries > 1}<span class="sub">{one.tries} tries</span
-								>{/if}{#if one.tookMs !== undefined && one.tries <= 1}<span class="sub">{one.tookMs} ms after</span
-								>{/if}</td
+								>{/if}{#if one.took !== undefined && one.tries <= 1}<span class="sub">{one.took} after</span>{/if}</td
 						>
 						<td>{one.says}</td>
 					</tr>

@@ -1,5 +1,6 @@
 import { snapshot } from '$lib/server/accept/snapshot';
 import { arrivalById } from '$lib/server/watch/lists';
+import { sayMs } from '$lib/server/watch/pulse';
 import { runAgain } from '$lib/server/watch/work';
 import { wake } from '$lib/server/signals/wake';
 import { error } from '@sveltejs/kit';
@@ -16,7 +17,7 @@ const pretty = (text: string): string => {
 	}
 };
 
-export const load: PageServerLoad = async ({ params, depends }) => {
+export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	depends('live:arrivals');
 	const { row, payment } = await found(params.id);
 	const { connections } = await snapshot();
@@ -30,7 +31,7 @@ export const load: PageServerLoad = async ({ params, depends }) => {
 			state: row.state,
 			tries: row.tries,
 			nextAt: row.nextAt,
-			doneAt: row.doneAt,
+			took: row.doneAt ? sayMs(row.doneAt - row.receivedAt, locals.locale) : undefined,
 			says: row.says,
 			headers: Object.entries(JSON.parse(row.headers) as Record<string, string>),
 			body: pretty(row.body)

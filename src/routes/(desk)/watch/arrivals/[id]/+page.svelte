@@ -28,7 +28,7 @@
 			>
 			<tr
 				><td class="quiet">Tries</td><td
-					>{a.tries}{#if a.doneAt}, done {a.doneAt - a.receivedAt} ms after it came{/if}</td
+					>{a.tries}{#if a.took}, done {a.took} after it came{/if}</td
 				></tr
 			>
 			<tr><td class="quiet">Event</td><td class="mono">{a.eventId}</td></tr>
