@@ -64,7 +64,7 @@ export async function comingUp(locale: string): Promise<{ says: string; figure: 
 		watchRules()
 	]);
 	const list: { says: string; figure: string; href: string }[] = dues.map((one) => ({
-		says: `${counted(one.count, 'due', locale)} of invoices fall due, in ${one.currency}.`,
+		says: `${counted(one.count, 'sum', locale)} of invoices ${one.count === 1 ? 'falls' : 'fall'} due, in ${one.currency}.`,
 		figure: formatAmount({ minor: one.minor, currency: one.currency }, locale),
 		href: '/bill'
 	}));

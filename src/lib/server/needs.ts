@@ -524,7 +524,7 @@ async function billNeeds(locale: string): Promise<Need[]> {
 		const count = late.reduce((all, one) => all + one.count, 0);
 		list.push({
 			id: `overdue ${currency}`,
-			says: `${count === 1 ? 'One due' : `${count} dues`} in ${currency} ${count === 1 ? 'is' : 'are'} over.`,
+			says: `${count === 1 ? 'One sum' : `${count} sums`} in ${currency} ${count === 1 ? 'is' : 'are'} overdue.`,
 			figure: formatAmount({ minor: late.reduce((all, one) => all + one.open, 0), currency }, locale),
 			href: '/bill?show=overdue',
 			act: 'See what is overdue',
