@@ -118,7 +118,10 @@ const server = createServer((request, response) => {
 			header,
 			chunks.length === 1 ? chunks[0] : Buffer.concat(chunks)
 		).then(
-			({ status, text }) => answer(response, status, text),
+			({ status, text, id }) => {
+				response.setHeader('x-request-id', id);
+				answer(response, status, text);
+			},
 			() => answer(response, 500, 'Something went wrong here. Please send it again.')
 		);
 	});

@@ -30,11 +30,22 @@ export const init: ServerInit = async () => {
 	);
 	// server.mjs hands notifications over without a detour through the pages
 	Object.assign(globalThis, {
-		[Symbol.for('just-purse.receive')]: receive,
+		[Symbol.for('just-purse.receive')]: receiveWithId,
 		[Symbol.for('just-purse.stop')]: stopWorker
 	});
 	startWorker();
 };
+
+/** Receives a notification under an id of its own. What cannot be kept is told in the log, and its sender is asked to send it again. */
+const receiveWithId = (...given: Parameters<typeof receive>) =>
+	withRequestId(async (id) => {
+		try {
+			return { ...(await receive(...given)), id };
+		} catch (error) {
+			log.error({ error: error instanceof Error ? error.stack : String(error) }, 'a notification was not kept');
+			return { status: 500, text: 'Something went wrong here. Please send it again.', id };
+		}
+	});
 
 /** What anyone may ask for: signing in, payers' pages, and where processors call. Everything else needs a session. */
 const OPEN = /^\/(sign-in|pay|paid|invoice|owed|link|inset|hooks|api|docs|empty|health|metrics)(\/|$)/;

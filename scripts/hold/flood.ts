@@ -10,6 +10,48 @@ import { memoryOf } from './process.ts';
 const FORGED = 20_000;
 const AT_ONCE = 100;
 const DRIPPING = 300;
+const CROOKED = 200;
+
+/** Bodies that are too large, broken, or cut off, again and again over so many connections. @returns ends it, and tells how many were sent */
+function sendCrooked(address: string): () => number {
+	const { hostname, port, pathname } = new URL(address);
+	const head = `POST ${pathname} HTTP/1.1\r\nhost: ${hostname}\r\n`;
+	const large = Buffer.alloc(65_536, 0x61);
+	let [isOver, count] = [false, 0];
+	const open = new Set<Socket>();
+	const send = (n: number) => {
+		if (isOver) return;
+		const socket = connect(Number(port), hostname);
+		open.add(socket);
+		count++;
+		socket.on('error', () => {});
+		socket.on('data', () => socket.destroy());
+		socket.setTimeout(2_000, () => socket.destroy());
+		socket.once('close', () => {
+			open.delete(socket);
+			// no faster than a quick attacker's own machine would
+			setTimeout(() => send(n), 50);
+		});
+		if (n % 3 === 0) {
+			socket.write(`${head}content-length: 50000000\r\n\r\n`);
+			const pour = () => {
+				while (!socket.destroyed && socket.write(large));
+			};
+			socket.on('drain', pour);
+			pour();
+		} else if (n % 3 === 1) socket.write(`${head}transfer-encoding: chunked\r\n\r\nzz\r\n{"id":\r\n`);
+		else {
+			socket.write(`${head}content-length: 5000\r\n\r\n{"id":"cut`);
+			setTimeout(() => socket.destroy(), 20);
+		}
+	};
+	for (let n = 0; n < CROOKED; n++) send(n);
+	return () => {
+		isOver = true;
+		for (const socket of open) socket.destroy();
+		return count;
+	};
+}
 
 /** Forged notifications, a hundred at once, beside connections that send a byte now and then; honest ones in between. */
 export async function flood(): Promise<Figure[]> {
@@ -31,6 +73,7 @@ export async function flood(): Promise<Figure[]> {
 			for (const socket of drips) if (socket.writable) socket.write('a');
 		}, 500);
 		const before = memoryOf(world);
+		const endCrooked = sendCrooked(address);
 		let most = before;
 		const honest: number[] = [];
 		let wrong = 0;
@@ -57,12 +100,13 @@ export async function flood(): Promise<Figure[]> {
 		});
 		isOver = true;
 		await watching;
+		const crooked = endCrooked();
 		clearInterval(dripping);
 		const p95 = percentile(honest, 95);
 		if (process.env.HOLD_SHOW) console.log(honest.map((one) => Math.round(one)).join(' '));
 		return [
 			{
-				name: `memory grows under ${FORGED} forged notifications (${Math.round(took / 1000)} s) and ${DRIPPING} dripping connections`,
+				name: `memory grows under ${FORGED} forged notifications (${Math.round(took / 1000)} s), ${DRIPPING} dripping connections and ${crooked} large, broken or cut bodies from ${CROOKED} more`,
 				value: most - before,
 				unit: 'MB',
 				wanted: 'under 60',

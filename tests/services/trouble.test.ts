@@ -19,6 +19,8 @@ beforeAll(async () => {
 });
 afterAll(() => world.end());
 
+/** the id that the server gave what was sent last */
+let asked = '';
 const send = async (id: string): Promise<number> => {
 	const at = new Date();
 	const body = JSON.stringify({ id, topic: 'listener.hello', at: at.toISOString() });
@@ -32,6 +34,7 @@ const send = async (id: string): Promise<number> => {
 		},
 		body
 	}).catch(() => undefined);
+	asked = answer?.headers.get('x-request-id') ?? '';
 	return answer?.status ?? 0;
 };
 /** As every processor does: it tries again until it is answered. */
@@ -92,7 +95,12 @@ describe('a database that does not keep something', () => {
 			`CREATE TRIGGER full_disk BEFORE INSERT ON arrivals WHEN NEW.event_id LIKE 'full-%' BEGIN SELECT RAISE(ABORT, 'disk I/O error'); END`
 		);
 		const status = await send('full-1');
-		expect(status === 0 || status >= 500).toBe(true);
+		expect(status).toBe(503);
+		// the log tells why, under the id that the sender was given
+		expect(asked).toMatch(/^[\w-]{12}$/);
+		await until('the log tells it', async () =>
+			world.app.output.split('\n').some((line) => line.includes(asked) && line.includes('disk I/O error'))
+		);
 		// others are not held up by it
 		expect(await sendUntilHeard('beside-1')).toBeGreaterThan(0);
 		expect(await kept('beside-%')).toBe(1);

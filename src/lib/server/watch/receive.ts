@@ -9,6 +9,7 @@ import { ArrivalLog, countRefused, db, write } from '../db';
 import { tell } from '../signals/live';
 import { wake } from '../signals/wake';
 import { BODY } from '../limits';
+import { log as logger } from '../log';
 import { timeNow } from '../signals/clock';
 import { askAfter } from './gap';
 import { noteInTime, noteOffset } from './troubles';
@@ -140,8 +141,9 @@ export async function receive(
 			checks: JSON.stringify(steps),
 			state: verdict === 'unconfirmed' ? 'unconfirmed' : 'stored'
 		});
-	} catch {
+	} catch (error) {
 		// not stored: the sender keeps it and tries again
+		logger.error({ connection: ear.connectionId, error: String(error) }, 'a notification was not kept');
 		return { status: 503, text: 'Not stored. Please send it again.' };
 	}
 	if (!stored) {
