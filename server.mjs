@@ -100,6 +100,8 @@ const server = createServer((request, response) => {
 		answer(response, status, text);
 	};
 	const timer = setTimeout(() => cut(408, 'It did not come in time. Please send it again.'), BODY_MS);
+	// what says that it is too large is not read at all
+	if (Number(request.headers['content-length'] ?? 0) > LARGEST) return cut(413, 'Too large.');
 	request.on('data', (chunk) => {
 		size += chunk.length;
 		if (size > LARGEST) return cut(413, 'Too large.');
