@@ -9,6 +9,7 @@ import { page } from './page.ts';
 import { pricing, sevenfold } from './pricing.ts';
 import type { Ratio } from './ratio.ts';
 import { routing } from './routing.ts';
+import { watch } from './watch.ts';
 
 const all: Record<string, () => Ratio | Promise<Ratio>> = {
 	pricing,
@@ -24,7 +25,8 @@ const all: Record<string, () => Ratio | Promise<Ratio>> = {
 	lists,
 	bills,
 	hooks,
-	routing
+	routing,
+	watch
 };
 const chosen = process.argv.slice(2).filter((name) => name in all);
 let wrong = 0;
