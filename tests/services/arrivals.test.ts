@@ -2,7 +2,7 @@ import { Webhook } from 'standardwebhooks';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { rows } from '../world/database.ts';
+import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { freshFetch, makeWorld, until, type World } from '../world/index.ts';
 import { CARDS } from '../world/steps.ts';
@@ -373,5 +373,53 @@ describe('Fernhall', () => {
 			async () => (await rows(world, `SELECT id FROM arrivals WHERE topic = 'payment.taken'`)).length === 1
 		);
 		await world.end();
+	});
+});
+
+describe('a word that stands in very many', () => {
+	let world: World;
+	let desk: Desk;
+	beforeAll(async () => {
+		world = await makeWorld();
+		desk = new Desk(world);
+		await desk.openWebShop();
+	});
+	afterAll(() => world.end());
+	it('is sought whole, page by page; one that stands in few is also the beginning of others', async () => {
+		const [connection] = await rows<{ id: string }>(world, 'SELECT id FROM connections');
+		const database = await openDatabase(world);
+		const add = async (word: string, count: number) => {
+			await database.run(
+				`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ?)
+				 INSERT INTO arrivals (connection_id, event_id, received_at, headers, body, checks, state, tries, topic, done_at)
+				 SELECT ?, ? || '-' || i, 1780000000000, '{}', '{"note":"' || ? || '"}', '[]', 'done', 1, 'word', 1780000000000 FROM n`,
+				[count, connection!.id, word, word]
+			);
+			await database.run(
+				`INSERT INTO arrivals_text (rowid, body) SELECT id, body FROM arrivals WHERE event_id LIKE ? || '-%'`,
+				[word]
+			);
+		};
+		for (const [word, count] of [
+			['zebra', 120],
+			['zebrafish', 3],
+			['quokka', 4],
+			['quokkas', 2]
+		] as const)
+			await add(word, count);
+		await database.close();
+		const page = (query: string) =>
+			desk.data<{ arrivals: { id: number }[]; more: boolean; last: number }>(`/watch?${query}`);
+		const seen: number[] = [];
+		let before = '';
+		for (;;) {
+			const { arrivals: list, more, last } = await page(`find=zebra${before}`);
+			seen.push(...list.map((one) => one.id));
+			if (!more) break;
+			before = `&before=${last}`;
+		}
+		expect([seen.length, new Set(seen).size]).toEqual([120, 120]);
+		expect((await page('find=zebraf')).arrivals).toHaveLength(3);
+		expect((await page('find=quokka')).arrivals).toHaveLength(6);
 	});
 });
