@@ -74,10 +74,29 @@ describe('a body', () => {
 		},
 		30_000
 	);
-	it('that says beforehand that it is too large is refused before any of it is read', async () => {
-		const { answer } = await sendRaw([`POST /sign-in HTTP/1.1`, FORM, 'content-length: 8000000'], [], false);
-		expect(answer).toMatch(/^HTTP\/1\.1 413 /);
-		expect(answer).toMatch(/connection: close/i);
+	it.each(['/sign-in', '/hooks/anything'])(
+		'that says beforehand that it is too large is refused before any of it is read: %s',
+		async (path) => {
+			const { answer } = await sendRaw([`POST ${path} HTTP/1.1`, FORM, 'content-length: 8000000'], [], false);
+			expect(answer).toMatch(/^HTTP\/1\.1 413 /);
+			expect(answer).toMatch(/connection: close/i);
+		}
+	);
+	it.each([
+		['cut in the middle', 'content-length: 5000', '{"id":"cut'],
+		['in broken pieces', 'transfer-encoding: chunked', 'zz\r\n{"id":\r\n']
+	])('%s is no notification, and the next one is answered', async (_, header, body) => {
+		const { hostname, port } = new URL(origin);
+		for (let n = 0; n < 30; n++) {
+			const socket = connect(Number(port), hostname);
+			socket.on('error', () => {});
+			await once(socket, 'connect');
+			socket.write(`POST /hooks/anything HTTP/1.1\r\nhost: ${hostname}\r\n${header}\r\n\r\n${body}`);
+			socket.destroy();
+		}
+		expect((await fetch(`${origin}/hooks/anything`, { method: 'POST', body: '{}' })).status).toBe(404);
+		expect((await fetch(`${origin}/empty`)).status).toBe(200);
+		expect(await rows(world, `SELECT id FROM arrivals`)).toEqual([]);
 	});
 	it('of a form with too many fields is refused, and one of a few is not', async () => {
 		const post = (fields: string) =>
