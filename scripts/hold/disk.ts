@@ -6,7 +6,7 @@ import { Desk } from '../../tests/world/desk.ts';
 import { makeWorld, until } from '../../tests/world/index.ts';
 import { CARDS } from '../../tests/world/steps.ts';
 import { many, timed, type Figure } from './figure.ts';
-import { helloTo } from './hello.ts';
+import { helloTo } from '../../tests/world/hello.ts';
 
 /** Fills a disk to its last byte. @returns makes the room again */
 function fillUp(folder: string): () => void {

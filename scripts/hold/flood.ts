@@ -4,7 +4,7 @@ import { randomBytes } from 'node:crypto';
 import { Desk } from '../../tests/world/desk.ts';
 import { makeWorld } from '../../tests/world/index.ts';
 import { many, percentile, timed, type Figure } from './figure.ts';
-import { helloTo } from './hello.ts';
+import { helloTo } from '../../tests/world/hello.ts';
 import { memoryOf } from './process.ts';
 
 const FORGED = 20_000;

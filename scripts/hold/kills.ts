@@ -2,7 +2,7 @@ import { rows } from '../../tests/world/database.ts';
 import { Desk } from '../../tests/world/desk.ts';
 import { makeWorld, until } from '../../tests/world/index.ts';
 import { many, type Figure } from './figure.ts';
-import { helloTo } from './hello.ts';
+import { helloTo } from '../../tests/world/hello.ts';
 
 const COUNT = 10_000;
 const AT_ONCE = 100;

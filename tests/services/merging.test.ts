@@ -1,10 +1,10 @@
 import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { Webhook } from 'standardwebhooks';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
-import { freshFetch, makeWorld, until, type World } from '../world/index.ts';
+import { helloTo } from '../world/hello.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
 import { settlementFile, type FileLine } from '../world/settlement.ts';
 import { CARDS } from '../world/steps.ts';
 
@@ -130,7 +130,7 @@ describe('a settlement file whose process is killed', () => {
 describe('a settlement file on its way in', () => {
 	it('holds up neither payers nor notifications, and loses none of them', async () => {
 		const lines = linesOf('KW', COUNT);
-		const hook = (await world.control<{ address: string; secret: string }[]>('listeners'))[0]!;
+		const hello = await helloTo(world);
 		const address = await desk.address('84.50', 'KW-PAYER');
 		const looked = await desk.address('84.50', 'KW-LOOKED');
 		const waits = { page: 0, notification: 0 };
@@ -150,18 +150,8 @@ describe('a settlement file on its way in', () => {
 				expect([page.status, (await page.text()).includes('84')]).toEqual([200, true]);
 			}),
 			timed('notification', async () => {
-				const [id, at] = [`merging-${sent.length}`, new Date()];
-				const body = JSON.stringify({ id, topic: 'listener.hello', at: at.toISOString() });
-				const answer = await freshFetch(hook.address, {
-					method: 'POST',
-					headers: {
-						'content-type': 'application/json',
-						'webhook-id': id,
-						'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
-						'webhook-signature': new Webhook(hook.secret).sign(id, at, body)
-					},
-					body
-				});
+				const id = `merging-${sent.length}`;
+				const answer = await hello.ask(id);
 				expect(answer.status).toBe(200);
 				sent.push(id);
 			})

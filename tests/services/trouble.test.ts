@@ -1,8 +1,8 @@
-import { Webhook } from 'standardwebhooks';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
-import { freshFetch, makeWorld, until, type World } from '../world/index.ts';
+import { helloTo } from '../world/hello.ts';
+import { makeWorld, until, type World } from '../world/index.ts';
 import { Listener } from '../world/listener.ts';
 import { CARDS } from '../world/steps.ts';
 
@@ -10,30 +10,19 @@ import { CARDS } from '../world/steps.ts';
 
 let world: World;
 let desk: Desk;
-let hook: { address: string; secret: string };
+let hello: Awaited<ReturnType<typeof helloTo>>;
 beforeAll(async () => {
 	world = await makeWorld({ JUSTPURSE_ROUND_MS: '200', JUSTPURSE_PRIVATE_HOSTS: '127.0.0.1' });
 	desk = new Desk(world);
 	await desk.openWebShop();
-	hook = (await world.control<{ address: string; secret: string }[]>('listeners'))[0]!;
+	hello = await helloTo(world);
 });
 afterAll(() => world.end());
 
 /** the id that the server gave what was sent last */
 let asked = '';
 const send = async (id: string): Promise<number> => {
-	const at = new Date();
-	const body = JSON.stringify({ id, topic: 'listener.hello', at: at.toISOString() });
-	const answer = await freshFetch(hook.address, {
-		method: 'POST',
-		headers: {
-			'content-type': 'application/json',
-			'webhook-id': id,
-			'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
-			'webhook-signature': new Webhook(hook.secret).sign(id, at, body)
-		},
-		body
-	}).catch(() => undefined);
+	const answer = await hello.ask(id).catch(() => undefined);
 	asked = answer?.headers.get('x-request-id') ?? '';
 	return answer?.status ?? 0;
 };

@@ -1,5 +1,5 @@
 import { createHmac } from 'node:crypto';
-import type { World } from '../../tests/world/index.ts';
+import { freshFetch, type World } from './index.ts';
 
 /** Fernhall's hook, told as Fernhall tells it: a test notification with an id and a signature of its own. */
 export async function helloTo(world: World) {
@@ -19,11 +19,13 @@ export async function helloTo(world: World) {
 		};
 		return { body, headers };
 	};
+	/** @returns the whole answer. @throws where nothing came back */
+	const ask = (id: string): Promise<Response> => freshFetch(address, { method: 'POST', ...signed(id) });
 	/** @returns the status of the answer */
 	const send = async (id: string): Promise<number> => {
 		const answer = await fetch(address, { method: 'POST', ...signed(id) });
 		await answer.text();
 		return answer.status;
 	};
-	return { address, signed, send };
+	return { address, signed, ask, send };
 }
