@@ -268,6 +268,18 @@ describe('lists of payments', () => {
 	});
 });
 
+describe('arrivals', () => {
+	it('that wait to be confirmed are counted from an index alone, however many there are', async () => {
+		const db = await store.open();
+		const [plan] = (await db.query(
+			`EXPLAIN QUERY PLAN SELECT COUNT(*) AS n FROM arrivals WHERE state = 'unconfirmed' AND connection_id = 'c'`
+		)) as unknown as [{ detail: string }[]];
+		expect(plan.map(({ detail }) => detail)).toEqual([
+			'SEARCH arrivals USING COVERING INDEX arrivals_unconfirmed (connection_id=?)'
+		]);
+	});
+});
+
 describe('writing', () => {
 	it('is whole or not at all', async () => {
 		const { db, write } = store;

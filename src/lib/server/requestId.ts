@@ -1,5 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
-import { randomBytes } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 
 // Every request has an id: what the log says of it, and what its answer carries, are found by it.
 
@@ -7,7 +7,7 @@ const ids = new AsyncLocalStorage<string>();
 
 /** Does what a request asks for under an id of its own. */
 export const withRequestId = <T>(run: (id: string) => T): T => {
-	const id = randomBytes(9).toString('base64url');
+	const id = randomUUID();
 	return ids.run(id, () => run(id));
 };
 /** The id of the request that what runs now was asked by; nothing where no request asked for it. */

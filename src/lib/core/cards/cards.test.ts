@@ -112,6 +112,33 @@ describe('card numbers', () => {
 		expect(JSON.parse(masked)).toMatchObject({ list: given.list, note: `paid with •••• ${card.slice(-4)}` });
 		expect(JSON.parse(maskInJson(`{"number":${card}}`))).toEqual({ number: `•••• ${card.slice(-4)}` });
 	});
+	it.each([
+		['over two lines', card.replace(/(.{8})(?=.)/, '$1\n')],
+		['parted by tabs', card.replace(/(.{4})(?=.)/g, '$1\t')],
+		['parted by backslashes', card.replace(/(.{4})(?=.)/g, '$1\\')]
+	])('masks one %s, which a document escapes', (_, text) => {
+		const masked = maskInJson(JSON.stringify({ note: `"paid" with ${text}, thanks`, other: 'C:\\temp' }));
+		expect(JSON.parse(masked)).toEqual({ note: `"paid" with •••• ${card.slice(-4)}, thanks`, other: 'C:\\temp' });
+	});
+	it('masks one whose digits a document escapes', () => {
+		const escaped = card.replace(/[02468]/g, (digit) => `\\u003${digit}`);
+		expect(JSON.parse(maskInJson(`{"note":"${escaped}"}`))).toEqual({
+			note: `•••• ${card.slice(-4)}`
+		});
+		// what is no valid document is masked as far as it can be read
+		expect(maskInJson(`{"note":"\\x ${card}"}`)).not.toContain(card);
+	});
+	it('never leaves one in a random document', () => {
+		fc.assert(
+			fc.property(fc.string(), fc.string(), fc.constantFrom('', ' ', '\n', '\\', '"'), (before, after, between) => {
+				const given = { a: `${before}${card.split('').join(between)}${after}` };
+				const masked = JSON.parse(maskInJson(JSON.stringify(given))) as typeof given;
+				expect(masked.a.replace(/\D/g, '')).not.toContain(card.slice(0, 12));
+				expect(masked.a).toBe(maskCardNumbers(given.a));
+			}),
+			{ numRuns: 500, seed: 20_421 }
+		);
+	});
 	it('never leaves one in a random text', () => {
 		fc.assert(
 			fc.property(

@@ -100,11 +100,19 @@ function cardDigits({ digits }: Run): boolean[] {
 	return belongs;
 }
 
+/** So many digits of plain text, parted at most by separators, that a card number may be among them. */
+const MAYBE = new RegExp(`\\d(?:[^0-9A-Za-z]{0,${FARTHEST}}\\d){${SHORTEST - 1}}`);
+// eslint-disable-next-line no-control-regex
+const PLAIN = /^[\x00-\x7f]*$/;
+/** Whether a look at the text as a whole shows that no card number can be in it. */
+const isPlainOfNumbers = (text: string): boolean => PLAIN.test(text) && !MAYBE.test(text);
+
 /**
  * Masks whatever looks like a full card number, with whatever stands before, after or between its digits: 13 to 19 of them,
  * Luhn valid, beginning as a known scheme's cards do. Only the last four digits stay.
  */
 export function maskCardNumbers(text: string): string {
+	if (isPlainOfNumbers(text)) return text;
 	let masked = '';
 	let done = 0;
 	for (const run of runsOf(text)) {
@@ -126,10 +134,29 @@ export const holdsCardNumber = (text: string): boolean => maskCardNumbers(text) 
 
 /** A JSON string, or a number outside of one. */
 const TOKEN = /"(?:[^"\\]|\\.)*"|\d{13,19}/g;
-/** The same within the texts of a JSON document, which stays one; a number that looks like a card becomes a text. */
-export const maskInJson = (json: string): string =>
-	json.replace(TOKEN, (token) => {
-		if (token.startsWith('"')) return maskCardNumbers(token);
-		const masked = maskCardNumbers(token);
-		return masked === token ? token : `"${masked}"`;
+/**
+ * The same within the texts of a JSON document, which stays one; a number that looks like a card becomes a text. A text is
+ * taken as it reads, not as it is escaped.
+ */
+export function maskInJson(json: string): string {
+	if (!json.includes('\\') && isPlainOfNumbers(json)) return json;
+	return json.replace(TOKEN, (token) => {
+		if (!token.startsWith('"')) {
+			const masked = maskCardNumbers(token);
+			return masked === token ? token : `"${masked}"`;
+		}
+		const text = token.includes('\\') ? readText(token) : undefined;
+		if (text === undefined) return maskCardNumbers(token);
+		const masked = maskCardNumbers(text);
+		return masked === text ? token : JSON.stringify(masked);
 	});
+}
+
+/** What a JSON string says; undefined where it is none. */
+function readText(token: string): string | undefined {
+	try {
+		return JSON.parse(token) as string;
+	} catch {
+		return undefined;
+	}
+}

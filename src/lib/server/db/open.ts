@@ -185,14 +185,15 @@ export function inWriteQueue<T>(act: () => Promise<T>, isPatient = false): Promi
 	isWritten = true;
 	return new Promise<T>((done, failed) => {
 		// it goes on as part of what asked for it, whoever had the turn before
-		const turn = AsyncResource.bind(async () => {
+		const asked = new AsyncResource('write');
+		const turn = async () => {
 			try {
 				done(await act());
 			} catch (error) {
 				failed(error);
 			}
-		});
-		queues[isPatient ? 'patient' : 'first'].push(turn);
+		};
+		queues[isPatient ? 'patient' : 'first'].push(() => asked.runInAsyncScope(turn));
 		if (!isTurning) idle = takeTurns();
 	});
 }

@@ -1,3 +1,4 @@
+import { isUtf8 } from 'node:buffer';
 import { createHmac } from 'node:crypto';
 import { inZone } from '../../core/calendar';
 import { maskCardNumbers, maskInJson } from '../../core/cards';
@@ -51,7 +52,12 @@ function allEars(): Promise<Map<string, Ear>> {
 
 const refused = new Map<string, { connectionId: string; day: string; reason: string; count: number; lastAt: number }>();
 const platformHmac: Hmac = (key, message) => createHmac('sha256', key).update(message).digest();
-const utf8 = new TextDecoder('utf-8', { fatal: true });
+/** The text of a body, without a byte order mark; undefined where it is not UTF-8. */
+function textOf(body: Uint8Array): string | undefined {
+	if (!isUtf8(body)) return undefined;
+	const text = Buffer.from(body.buffer, body.byteOffset, body.byteLength).toString();
+	return text.startsWith('\ufeff') ? text.slice(1) : text;
+}
 const KEPT_HEADERS = ['content-type', 'user-agent', 'webhook-id', 'webhook-timestamp', 'webhook-signature'];
 
 /** The headers that are kept with an arrival. A header that is itself the secret is masked. */
@@ -114,10 +120,8 @@ export async function receive(
 	}
 	if (verdict === 'unconfirmed' && body.length > BODY.unproven)
 		return { status: 413, text: 'It is larger than 16 KB. Send what to ask after, no more.' };
-	let text: string;
-	try {
-		text = utf8.decode(body);
-	} catch {
+	const text = textOf(body);
+	if (text === undefined) {
 		countOne(ear.connectionId, 'malformed', now);
 		return { status: 400, text: 'The body is not UTF-8.' };
 	}
