@@ -36,6 +36,15 @@ const KEPT = new Set(['/purse.svg', '/favicon.ico', '/robots.txt']);
 const LARGEST = 262_144;
 /** A notification must have come whole within so many milliseconds. */
 const BODY_MS = 10_000;
+/** Notifications that have begun to come, in the order in which they began. */
+const coming = new Set();
+setInterval(() => {
+	const now = performance.now();
+	for (const late of coming) {
+		if (late.until > now) break;
+		late.cut();
+	}
+}, 500).unref();
 // set by the application as it starts, which `build/handler.js` has waited for
 const receive = globalThis[Symbol.for('just-purse.receive')];
 
@@ -73,9 +82,10 @@ const isBroken = (path) => {
 };
 
 const server = createServer((request, response) => {
-	if (isBroken(request.url.split('?')[0]))
+	const isNotification = request.method === 'POST' && request.url.startsWith('/hooks/');
+	if (!isNotification && isBroken(request.url.split('?')[0]))
 		return refuse(request, response, 400, 'Broken request', 'The address is broken: a part of it is not valid text.');
-	if (request.method !== 'POST' || !request.url.startsWith('/hooks/')) {
+	if (!isNotification) {
 		if (request.url === '/favicon.ico' && (request.method === 'GET' || request.method === 'HEAD')) {
 			response.writeHead(200, {
 				'content-type': 'image/x-icon',
@@ -94,12 +104,16 @@ const server = createServer((request, response) => {
 	let size = 0;
 	/** What is refused is not read on: the connection ends with the answer. */
 	const cut = (status, text) => {
-		clearTimeout(timer);
+		coming.delete(late);
 		request.removeAllListeners('data').removeAllListeners('end').pause();
 		response.setHeader('connection', 'close');
 		answer(response, status, text);
 	};
-	const timer = setTimeout(() => cut(408, 'It did not come in time. Please send it again.'), BODY_MS);
+	const late = {
+		until: performance.now() + BODY_MS,
+		cut: () => cut(408, 'It did not come in time. Please send it again.')
+	};
+	coming.add(late);
 	// what says that it is too large is not read at all
 	if (Number(request.headers['content-length'] ?? 0) > LARGEST) return cut(413, 'Too large.');
 	request.on('data', (chunk) => {
@@ -108,24 +122,24 @@ const server = createServer((request, response) => {
 		chunks.push(chunk);
 	});
 	request.on('error', () => {
-		clearTimeout(timer);
+		coming.delete(late);
 		response.destroy();
 	});
 	request.on('end', () => {
-		clearTimeout(timer);
+		coming.delete(late);
 		const { headers } = request;
 		const header = (name) => (Array.isArray(headers[name]) ? headers[name][0] : headers[name]);
-		receive(
+		const { id, reply } = receive(
 			request.url.slice('/hooks/'.length).split('?')[0],
 			header,
 			chunks.length === 1 ? chunks[0] : Buffer.concat(chunks)
-		).then(
-			({ status, text, id }) => {
-				response.setHeader('x-request-id', id);
-				answer(response, status, text);
-			},
-			() => answer(response, 500, 'Something went wrong here. Please send it again.')
 		);
+		const send = ({ status, text }) => {
+			response.setHeader('x-request-id', id);
+			answer(response, status, text);
+		};
+		if (reply instanceof Promise) reply.then(send);
+		else send(reply);
 	});
 });
 

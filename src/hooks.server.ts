@@ -38,12 +38,16 @@ export const init: ServerInit = async () => {
 
 /** Receives a notification under an id of its own. What cannot be kept is told in the log, and its sender is asked to send it again. */
 const receiveWithId = (...given: Parameters<typeof receive>) =>
-	withRequestId(async (id) => {
-		try {
-			return { ...(await receive(...given)), id };
-		} catch (error) {
+	withRequestId((id) => {
+		const failed = (error: unknown) => {
 			log.error({ error: error instanceof Error ? error.stack : String(error) }, 'a notification was not kept');
-			return { status: 500, text: 'Something went wrong here. Please send it again.', id };
+			return { status: 500, text: 'Something went wrong here. Please send it again.' };
+		};
+		try {
+			const reply = receive(...given);
+			return { id, reply: reply instanceof Promise ? reply.catch(failed) : reply };
+		} catch (error) {
+			return { id, reply: failed(error) };
 		}
 	});
 

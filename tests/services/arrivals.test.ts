@@ -1,7 +1,7 @@
 import { Webhook } from 'standardwebhooks';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import { connect, type AddressInfo } from 'node:net';
 import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { freshFetch, makeWorld, until, type World } from '../world/index.ts';
@@ -83,6 +83,21 @@ describe('a notification', () => {
 	it('for nobody, or far too large, is turned away', async () => {
 		expect((await send('e-x', event('e-x'), { address: hook.address.replace(/[^/]+$/, 'nobody') })).status).toBe(404);
 		expect((await send('e-large', event('e-large', { padding: 'x'.repeat(300_000) }))).status).toBe(413);
+	});
+	it('whose body drips for ten seconds is told that it did not come in time, and the next one is taken', async () => {
+		const { hostname, port, pathname } = new URL(hook.address);
+		const socket = connect({ host: hostname, port: Number(port) });
+		let answer = '';
+		socket.setEncoding('utf8').on('data', (text: string) => (answer += text));
+		socket.on('error', () => {});
+		const ended = new Promise<void>((done) => socket.once('close', () => done()));
+		socket.write(`POST ${pathname} HTTP/1.1\r\nhost: ${hostname}\r\ncontent-length: 200\r\n\r\n{`);
+		const dripping = setInterval(() => socket.write('x'), 500);
+		expect((await send('e-beside', event('e-beside'))).status).toBe(200);
+		await ended.finally(() => clearInterval(dripping));
+		expect(answer).toMatch(/^HTTP\/1\.1 408 [\s\S]*It did not come in time\. Please send it again\.$/);
+		expect((await send('e-behind', event('e-behind'))).status).toBe(200);
+		expect((await arrivals(world)).filter((one) => /^e-be(side|hind)$/.test(one.event_id)).length).toBe(2);
 	});
 	it('is stored without a card number that somebody put into it', async () => {
 		await send('e-number', event('e-number', { note: `paid with ${CARDS.approved}` }));

@@ -86,7 +86,7 @@ describe('a database that does not keep something', () => {
 		const status = await send('full-1');
 		expect(status).toBe(503);
 		// the log tells why, under the id that the sender was given
-		expect(asked).toMatch(/^[\w-]{12}$/);
+		expect(asked).toMatch(/^[\da-f-]{36}$/);
 		await until('the log tells it', async () =>
 			world.app.output.split('\n').some((line) => line.includes(asked) && line.includes('disk I/O error'))
 		);

@@ -286,7 +286,7 @@ describe('health', () => {
 		const ids = await Promise.all(
 			Array.from({ length: 20 }, async () => (await fetch(`${world.app.address}/health`)).headers.get('x-request-id'))
 		);
-		expect(ids.every((id) => /^[\w-]{12}$/.test(id ?? ''))).toBe(true);
+		expect(ids.every((id) => /^[\da-f-]{36}$/.test(id ?? ''))).toBe(true);
 		expect(new Set(ids).size).toBe(20);
 	});
 	it('has metrics in the text form of OpenMetrics, under a token only', async () => {

@@ -35,11 +35,13 @@ export class ArrivalLog {
 	 * @param gatherMs how long to wait for company before a commit, in milliseconds
 	 * @param unconfirmedAtMost how many arrivals of one connection may wait to be confirmed
 	 * @param onDouble is told of each that was there already
+	 * @param onStored is told of each group that was stored
 	 */
 	constructor(
 		private readonly gatherMs: number,
 		private readonly unconfirmedAtMost: number,
-		private readonly onDouble: (connectionId: string, at: number) => void = () => {}
+		private readonly onDouble: (connectionId: string, at: number) => void = () => {},
+		private readonly onStored: () => void = () => {}
 	) {}
 
 	/**
@@ -66,6 +68,7 @@ export class ArrivalLog {
 					return new Set(fitting);
 				});
 				for (const one of group) one.done(kept.has(one));
+				if (kept.size) this.onStored();
 			} catch (error) {
 				for (const one of group) one.failed(error);
 			}
@@ -94,19 +97,31 @@ export class ArrivalLog {
 		return this.connection;
 	}
 
+	/** How many arrivals of a connection wait to be confirmed at most: as last counted, and all that came since. */
+	private readonly unconfirmed = new Map<string, number>();
+
 	/**
 	 * What may be stored of a group. Counted where it is written, by the one writer there is: whoever counts earlier counts
-	 * without those that come meanwhile.
+	 * without those that come meanwhile. Only new ones make them more, so they are counted again only where it may be full.
 	 */
 	private async withinBounds(group: readonly Waiting[]): Promise<Waiting[]> {
-		const room = new Map<string, number>();
+		const full = new Set<string>();
 		const fitting: Waiting[] = [];
 		for (const one of group) {
 			const { connectionId, state } = one.arrival;
 			if (state === 'unconfirmed') {
-				const left = room.get(connectionId) ?? this.unconfirmedAtMost - (await this.countUnconfirmed(connectionId));
-				room.set(connectionId, left - 1);
-				if (left <= 0) continue;
+				if (full.has(connectionId)) continue;
+				let held = this.unconfirmed.get(connectionId) ?? Infinity;
+				if (held >= this.unconfirmedAtMost) {
+					// those of this group are not stored yet
+					const mine = fitting.filter(({ arrival }) => isUnconfirmedOf(arrival, connectionId)).length;
+					held = mine + (await this.countUnconfirmed(connectionId));
+				}
+				this.unconfirmed.set(connectionId, held + 1);
+				if (held >= this.unconfirmedAtMost) {
+					full.add(connectionId);
+					continue;
+				}
 			}
 			fitting.push(one);
 		}
@@ -176,6 +191,9 @@ export class ArrivalLog {
 		);
 	}
 }
+
+const isUnconfirmedOf = (arrival: NewArrival, connectionId: string): boolean =>
+	arrival.state === 'unconfirmed' && arrival.connectionId === connectionId;
 
 /** A statement that could not be prepared is no statement: it fails here, and is made anew the next time. */
 const prepared = (db: sqlite3.Database, sql: string): Promise<sqlite3.Statement> =>

@@ -6,7 +6,7 @@ import { verify, type Hmac, type Verdict } from '../../core/notices';
 import { freshness } from '../signals/freshness';
 import { unseal } from '../access';
 import { connectorOf, ConnectorError, type Connector } from '../connectors';
-import { ArrivalLog, countRefused, db, write } from '../db';
+import { ArrivalLog, countRefused, db, write, type NewArrival } from '../db';
 import { tell } from '../signals/live';
 import { wake } from '../signals/wake';
 import { BODY } from '../limits';
@@ -21,33 +21,39 @@ interface Ear {
 	readonly secrets: readonly string[];
 }
 
-let ears: { version: number; byKey: Promise<Map<string, Ear>> } | undefined;
+let ears: { version: number; byKey: Promise<Map<string, Ear>>; known?: Map<string, Ear> } | undefined;
 
 /** Who listens at which hook address; read anew when a connection changes. */
 function allEars(): Promise<Map<string, Ear>> {
 	if (!ears || ears.version !== freshness()) {
-		const reading = db.connections.find().then(
-			(rows) =>
-				new Map(
-					rows
-						.filter((row) => !row.removedAt)
-						.map((row) => [
-							row.hookKey,
-							{
-								connectionId: row.id,
-								connector: connectorOf(row.processor),
-								// two while keys rotate
-								secrets: [row.hookSecretSealed, row.oldHookSecretSealed]
-									.filter((sealed): sealed is string => !!sealed)
-									.map((sealed) => unseal(sealed, `hook ${row.id}`).toString())
-							}
-						])
-				)
+		const reading = readEars();
+		const mine: typeof ears = { version: freshness(), byKey: reading };
+		ears = mine;
+		reading.then(
+			(known) => (mine.known = known),
+			() => (ears = undefined)
 		);
-		ears = { version: freshness(), byKey: reading };
-		reading.catch(() => (ears = undefined));
 	}
 	return ears.byKey;
+}
+
+async function readEars(): Promise<Map<string, Ear>> {
+	const rows = await db.connections.find();
+	return new Map(
+		rows
+			.filter((row) => !row.removedAt)
+			.map((row) => [
+				row.hookKey,
+				{
+					connectionId: row.id,
+					connector: connectorOf(row.processor),
+					// two while keys rotate
+					secrets: [row.hookSecretSealed, row.oldHookSecretSealed]
+						.filter((sealed): sealed is string => !!sealed)
+						.map((sealed) => unseal(sealed, `hook ${row.id}`).toString())
+				}
+			])
+	);
 }
 
 const refused = new Map<string, { connectionId: string; day: string; reason: string; count: number; lastAt: number }>();
@@ -74,8 +80,11 @@ function keptHeaders({ dialect }: Connector, header: (name: string) => string | 
 /** How many arrivals of one connection may wait to be confirmed. */
 const UNCONFIRMED_AT_MOST = Number(process.env.JUSTPURSE_UNCONFIRMED ?? 500);
 /** Arrivals that come within this many milliseconds are committed together; 0 commits as soon as the last commit is done. */
-const log = new ArrivalLog(Number(process.env.JUSTPURSE_GATHER_MS ?? 0), UNCONFIRMED_AT_MOST, (connectionId, at) =>
-	countOne(connectionId, DOUBLE, at)
+const log = new ArrivalLog(
+	Number(process.env.JUSTPURSE_GATHER_MS ?? 0),
+	UNCONFIRMED_AT_MOST,
+	(connectionId, at) => countOne(connectionId, DOUBLE, at),
+	wake
 );
 export interface Reply {
 	readonly status: 200 | 400 | 401 | 404 | 413 | 429 | 503;
@@ -92,16 +101,26 @@ const SAYS: Record<Exclude<Verdict, 'verified' | 'unconfirmed'>, string> = {
  * Takes one notification: checks its proof on the raw body, stores it durably, and only then answers 2xx. The work on it
  * happens after. What has no right proof is counted, not stored.
  */
-export async function receive(
+export function receive(
 	hookKey: string,
 	header: (name: string) => string | undefined,
 	body: Uint8Array
-): Promise<Reply> {
-	const ear = (await allEars()).get(hookKey);
+): Reply | Promise<Reply> {
+	// mostly nobody changed anything, and there is nothing to wait for
+	if (ears?.known && ears.version === freshness()) return take(ears.known.get(hookKey), header, body);
+	return allEars().then((known) => take(known.get(hookKey), header, body));
+}
+
+function take(
+	ear: Ear | undefined,
+	header: (name: string) => string | undefined,
+	body: Uint8Array
+): Reply | Promise<Reply> {
 	if (!ear) return { status: 404, text: 'Nobody listens here.' };
+	const { connectionId, connector } = ear;
 	const now = timeNow();
 	const { verdict, eventId, steps, secondsOff } = verify(
-		ear.connector.dialect,
+		connector.dialect,
 		ear.secrets,
 		header,
 		body,
@@ -110,53 +129,53 @@ export async function receive(
 	);
 	if (verdict === 'old') {
 		// its sender is who it says: it may be our clock that is wrong. What it tells is not taken, but asked after
-		noteOffset(ear.connectionId, secondsOff ?? 0);
-		askAfter(ear.connectionId, ear.connector, eventId ?? '', body);
+		noteOffset(connectionId, secondsOff ?? 0);
+		askAfter(connectionId, connector, eventId ?? '', body);
 	}
 	if (verdict === 'verified') noteInTime();
 	if (verdict !== 'verified' && verdict !== 'unconfirmed') {
-		countOne(ear.connectionId, verdict, now);
+		countOne(connectionId, verdict, now);
 		return { status: 401, text: SAYS[verdict] };
 	}
 	if (verdict === 'unconfirmed' && body.length > BODY.unproven)
 		return { status: 413, text: 'It is larger than 16 KB. Send what to ask after, no more.' };
 	const text = textOf(body);
 	if (text === undefined) {
-		countOne(ear.connectionId, 'malformed', now);
+		countOne(connectionId, 'malformed', now);
 		return { status: 400, text: 'The body is not UTF-8.' };
 	}
 	let id = eventId;
 	if (id === undefined)
 		try {
-			id = ear.connector.readNotification(text).eventId;
+			id = connector.readNotification(text).eventId;
 		} catch (error) {
 			if (!(error instanceof ConnectorError)) throw error;
-			countOne(ear.connectionId, 'malformed', now);
+			countOne(connectionId, 'malformed', now);
 			return { status: 400, text: error.message };
 		}
-	let stored: boolean;
-	try {
-		stored = await log.store({
-			connectionId: ear.connectionId,
-			eventId: id,
-			receivedAt: now,
-			headers: JSON.stringify(keptHeaders(ear.connector, header)),
-			body: /^\s*[{[]/.test(text) ? maskInJson(text) : maskCardNumbers(text),
-			checks: JSON.stringify(steps),
-			state: verdict === 'unconfirmed' ? 'unconfirmed' : 'stored'
-		});
-	} catch (error) {
-		// not stored: the sender keeps it and tries again
-		logger.error({ connection: ear.connectionId, error: String(error) }, 'a notification was not kept');
-		return { status: 503, text: 'Not stored. Please send it again.' };
-	}
-	if (!stored) {
-		countOne(ear.connectionId, 'too many unconfirmed', now);
-		return { status: 429, text: 'Too many wait to be confirmed. Please send it again later.' };
-	}
-	wake();
-	return { status: 200, text: 'Stored.' };
+	const arrival: NewArrival = {
+		connectionId,
+		eventId: id,
+		receivedAt: now,
+		headers: JSON.stringify(keptHeaders(connector, header)),
+		body: /^\s*[{[]/.test(text) ? maskInJson(text) : maskCardNumbers(text),
+		checks: JSON.stringify(steps),
+		state: verdict === 'unconfirmed' ? 'unconfirmed' : 'stored'
+	};
+	return log.store(arrival).then(
+		(isStored): Reply => {
+			if (isStored) return STORED;
+			countOne(connectionId, 'too many unconfirmed', now);
+			return { status: 429, text: 'Too many wait to be confirmed. Please send it again later.' };
+		},
+		(error: unknown): Reply => {
+			// not stored: the sender keeps it and tries again
+			logger.error({ connection: connectionId, error: String(error) }, 'a notification was not kept');
+			return { status: 503, text: 'Not stored. Please send it again.' };
+		}
+	);
 }
+const STORED: Reply = { status: 200, text: 'Stored.' };
 
 /** What was there already: answered 2xx again, counted, and without effect. */
 export const DOUBLE = 'double';
