@@ -4,6 +4,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build, install, ready, ROOT, run, start } from './setup.mjs';
+import { SERVER_ENV } from './serverEnv.mjs';
 
 const folder = process.env.JUSTPURSE_DEMO_FOLDER ?? join(ROOT, 'data', 'demo');
 const port = process.env.PORT ?? '5230';
@@ -98,6 +99,7 @@ async function launchAll() {
 		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_PORT`, one.port]))
 	});
 	launch('application', ['server.mjs'], {
+		...SERVER_ENV,
 		HOST: '127.0.0.1',
 		PORT: port,
 		ORIGIN: address,

@@ -60,6 +60,7 @@ const FAULT_WORDS: Record<Exclude<keyof Faults, 'id' | 'slow'>, string> = {
 	keepsOutcomes: 'What became of a request is not told',
 	nonsense: 'Answers are nonsense',
 	down: 'The line is cut',
+	drips: 'Answers drip, a byte at a time',
 	shortTokens: 'Access tokens end after two seconds'
 };
 

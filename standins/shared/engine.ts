@@ -188,6 +188,8 @@ export interface Faults {
 	keepsOutcomes: boolean;
 	nonsense: boolean;
 	down: boolean;
+	/** what is asked is done, and answered a byte at a time */
+	drips: boolean;
 	forgedHooks: boolean;
 	shortTokens: boolean;
 }
@@ -202,6 +204,7 @@ export const NO_FAULTS: Faults = {
 	keepsOutcomes: false,
 	nonsense: false,
 	down: false,
+	drips: false,
 	forgedHooks: false,
 	shortTokens: false
 };

@@ -22,7 +22,24 @@ export const troubled =
 		if (errors) return c.json({ message: `Something broke at ${engine.house.name}.` }, 500);
 		if (nonsense) return c.html('<p>The lift is out of order today</p>');
 		await next();
+		if (engine.faults.drips) c.res = drip(c.res);
 	};
+
+/** The same answer, a byte at a time. */
+function drip(answer: Response): Response {
+	const headers = new Headers(answer.headers);
+	headers.delete('content-length');
+	const bytes = new ReadableStream<Uint8Array>({
+		async start(out) {
+			for (const byte of new Uint8Array(await answer.arrayBuffer())) {
+				out.enqueue(Uint8Array.of(byte));
+				await pause(500);
+			}
+			out.close();
+		}
+	});
+	return new Response(bytes, { status: answer.status, headers });
+}
 
 export const readJson = async <T>(c: Context): Promise<T | undefined> => {
 	try {

@@ -161,3 +161,47 @@ it('opens what happened around the payments down to single ones', { timeout: 180
 	await until('closed', async () => !(await desk.text('main')).includes('Declined attempts'));
 	expect(await desk.complaints()).toEqual([]);
 });
+
+it(
+	'finds one payment of eighteen months by its id, by its reference, and by what is remembered of it',
+	{ timeout: 180_000 },
+	async () => {
+		// one of the first, which no first page shows
+		const [id = '', at = '', , , , minor = '', , , , , , , , , , , , , , reference = ''] = files
+			.get('brackwater')!
+			.split('\n')
+			.find((line) => /,INV-\d{4}-\d+$/.test(line) && line.includes(',captured,'))!
+			.split(',');
+		const sum = `${minor.slice(0, -2)}.${minor.slice(-2)}`;
+		const isAlone = (text: string) =>
+			until(`${text} alone is shown`, async () => {
+				const shown = await desk.text('tbody').catch(() => '');
+				return shown.includes(sum) && (await desk.driver.findElements({ css: 'main tbody tr' })).length === 1;
+			});
+		const opens = async () => {
+			await desk.press(reference, 'main tbody a');
+			await desk.sees(id, 'main');
+			await desk.sees(reference, 'main h1');
+			await open('/takings');
+			await desk.sees('Older payments');
+		};
+		await open('/takings');
+		expect(await desk.sees('Older payments')).not.toContain(reference);
+		for (const text of [id, reference]) {
+			await desk.fill('Search payments', text);
+			await desk.press('Search payments', 'button');
+			await isAlone(text);
+			await opens();
+		}
+		await desk.press('Filter and columns…', 'summary');
+		const day = new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Brussels' }).format(new Date(at));
+		await desk.fill('Day from', day);
+		await desk.fill('Day to', day);
+		await desk.fill('Amount from', sum);
+		await desk.fill('Amount to', sum);
+		await desk.press('Show these payments');
+		await isAlone('what is remembered');
+		await opens();
+		expect(await desk.complaints()).toEqual([]);
+	}
+);

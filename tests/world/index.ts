@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { SERVER_ENV } from '../../scripts/serverEnv.mjs';
 import { STANDINS } from '../../standins/main.ts';
 import type { RunningStandin } from '../../standins/shared/serve.ts';
 
@@ -62,7 +63,7 @@ export class Application {
 
 	async start(env: Record<string, string> = {}): Promise<void> {
 		const child = spawn(process.execPath, ['server.mjs'], {
-			env: { ...process.env, ...this.env, ...env },
+			env: { ...SERVER_ENV, ...process.env, ...this.env, ...env },
 			stdio: ['ignore', 'pipe', 'pipe']
 		});
 		this.child = child;

@@ -9,13 +9,23 @@ import { migrate } from './migrate';
 /** The folder that holds the database and, unless the environment gives it, the sealing key. */
 export const dataFolder = (): string => resolve(process.env.JUSTPURSE_DATA ?? 'data/purse');
 
+/**
+ * How much of the database each connection keeps in memory, in KiB. SQLite's own 2 MiB read everything again and again; a
+ * long read goes on and seldom comes back, and whatever carries the log over keeps nothing.
+ */
+const CACHE_KIB = { pages: 48_000, 'long reads': 12_000, checkpoints: 2_000 };
+
 /** Waits for a lock instead of failing; each connection of the driver is tuned as it opens. */
 class TunedDatabase extends sqlite3.Database {
+	protected get use(): keyof typeof CACHE_KIB {
+		return 'pages';
+	}
+
 	constructor(file: string, mode?: number, done?: (error: Error | null) => void) {
 		super(file, mode, done);
 		this.configure('busyTimeout', 10_000);
 		this.exec(
-			`PRAGMA cache_size = -${CACHE_KIB}; PRAGMA temp_store = MEMORY; PRAGMA wal_autocheckpoint = 0`,
+			`PRAGMA cache_size = -${CACHE_KIB[this.use]}; PRAGMA temp_store = MEMORY; PRAGMA wal_autocheckpoint = 0`,
 			// whoever sends the next statement is told of what is wrong; told to nobody it would end the process
 			(error) => error && log.warn({ error: String(error) }, 'a connection was not tuned')
 		);
@@ -29,6 +39,18 @@ class TunedDatabase extends sqlite3.Database {
 		if (!sql.startsWith('PRAGMA table_info(`')) return super.all(sql, ...(rest as [])) as this;
 		queueMicrotask(() => (rest.at(-1) as (error: null, rows: []) => void)(null, []));
 		return this;
+	}
+}
+
+class LongReader extends TunedDatabase {
+	protected override get use() {
+		return 'long reads' as const;
+	}
+}
+
+class Checkpointer extends TunedDatabase {
+	protected override get use() {
+		return 'checkpoints' as const;
 	}
 }
 
@@ -98,9 +120,6 @@ export function sayStartTrouble(error: unknown): string {
 
 export const databaseFile = (): string => join(dataFolder(), 'purse.sqlite');
 
-/** How much of the database a connection keeps in memory, in KiB; SQLite's own 2 MiB read everything again and again. */
-const CACHE_KIB = 48_000;
-
 interface Connections {
 	getConnection(options?: { uuid?: string }): Promise<sqlite3.Database>;
 	releaseConnection(connection: sqlite3.Database, force?: boolean): void;
@@ -129,13 +148,13 @@ function keepWriter(manager: Connections): void {
 	};
 }
 
-const newInstance = (): Sequelize =>
+const newInstance = (Database = TunedDatabase): Sequelize =>
 	new Sequelize({
 		dialect: 'sqlite',
 		storage: databaseFile(),
 		// with their values: only where somebody asks for it
 		logging: log.isLevelEnabled('trace') ? (sql: string) => log.trace({ sql }, 'statement') : false,
-		dialectModule: { ...sqlite3, Database: TunedDatabase },
+		dialectModule: { ...sqlite3, Database },
 		transactionType: Transaction.TYPES.IMMEDIATE,
 		define: { timestamps: false, underscored: true, freezeTableName: true }
 	});
@@ -217,7 +236,7 @@ let reader: Sequelize | undefined;
 /** A connection for long reads that nobody waits for: what a payer's page asks for does not stand behind them. */
 export async function openForLongReads(): Promise<Sequelize> {
 	await open();
-	reader ??= newInstance();
+	reader ??= newInstance(LongReader);
 	return reader;
 }
 
@@ -276,7 +295,7 @@ function keepCheckpointing(): void {
 
 async function runCheckpoint(how: 'PASSIVE' | 'TRUNCATE'): Promise<void> {
 	checkpointer ??= new Promise((done, failed) => {
-		const db = new TunedDatabase(databaseFile(), sqlite3.OPEN_READWRITE, (error) => (error ? failed(error) : done(db)));
+		const db = new Checkpointer(databaseFile(), sqlite3.OPEN_READWRITE, (error) => (error ? failed(error) : done(db)));
 	});
 	const db = await checkpointer;
 	await new Promise<void>((done, failed) =>
