@@ -176,7 +176,10 @@ it(
 		const isAlone = (text: string) =>
 			until(`${text} alone is shown`, async () => {
 				const shown = await desk.text('tbody').catch(() => '');
-				return shown.includes(sum) && (await desk.driver.findElements({ css: 'main tbody tr' })).length === 1;
+				return (
+					shown.includes(sum) &&
+					(await desk.driver.findElements({ css: 'main tbody a[href^="/takings/payments/"]' })).length === 1
+				);
 			});
 		const opens = async () => {
 			await desk.press(reference, 'main tbody a');
