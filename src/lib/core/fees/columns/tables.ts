@@ -9,15 +9,12 @@ const EXACT = 2 ** 32 * PPM;
 
 /** What a card says of each kind of payment, as columns, in parts per million and millionths of a minor unit. */
 export interface Tables {
-	/** up to this base in the settlement currency the plain way is exact; -1 where it is not the way */
-	readonly plain: Float64Array;
-	/** the same where the markup may be clamped and all else is plain */
-	readonly clamped: Float64Array;
-	/** up to this base the clamped, converted or part by part way is exact; -1 where the card cannot price the kind */
+	/** up to this base in the settlement currency the way without conversion, rounded as a whole, is exact; -1 where it is not the way */
+	readonly near: Float64Array;
+	/** up to this base the converted or part by part way is exact; -1 where the card cannot price the kind */
 	readonly ceiling: Float64Array;
 	readonly own: Float64Array;
 	readonly rest: Float64Array;
-	readonly all: Float64Array;
 	readonly interchange: Float64Array;
 	readonly scheme: Float64Array;
 	readonly conversion: Float64Array;
@@ -37,12 +34,10 @@ export function tablesOf(card: RateCard, lines: RateCard['lines'], kinds: readon
 	const bias = each ? 0 : card.mode === 'up' ? PPM - 1 : PPM / 2;
 	const column = (fill = 0) => new Float64Array(kinds.length).fill(fill);
 	const tables = {
-		plain: column(-1),
-		clamped: column(-1),
+		near: column(-1),
 		ceiling: column(-1),
 		own: column(),
 		rest: column(),
-		all: column(),
 		interchange: column(),
 		scheme: column(),
 		conversion: column(),
@@ -66,7 +61,6 @@ export function tablesOf(card: RateCard, lines: RateCard['lines'], kinds: readon
 		const rest = card.intermediary + conversion + (cost ? cost.interchange + cost.schemeFee : 0);
 		tables.own[k] = percentage;
 		tables.rest[k] = rest;
-		tables.all[k] = percentage + rest;
 		tables.interchange[k] = cost?.interchange ?? 0;
 		tables.scheme[k] = cost?.schemeFee ?? 0;
 		tables.conversion[k] = conversion;
@@ -79,8 +73,7 @@ export function tablesOf(card: RateCard, lines: RateCard['lines'], kinds: readon
 		// whatever is added to the percentages, the sum stays below the bound
 		const most = Math.floor((EXACT - PPM - Math.max(fixed, minimum ?? 0) * PPM) / Math.max(1, percentage + rest));
 		tables.ceiling[k] = most;
-		tables.clamped[k] = each || foreign ? -1 : most;
-		tables.plain[k] = each || foreign || minimum !== undefined || maximum !== undefined ? -1 : most;
+		tables.near[k] = each || foreign ? -1 : most;
 	});
 	return tables;
 }
