@@ -135,12 +135,15 @@ describe('fees that differ', () => {
 	it('keep what was typed where the sum is none, and stay as they were where nothing is typed', async () => {
 		expect(await rules({ discrepancyFrom: 'much' })).toMatchObject({
 			type: 'failure',
-			data: { largeFrom: 'much', typed: { urgentTo: ['ilse@wrenalder.example'] } }
+			data: {
+				wrong: { discrepancyFrom: expect.stringContaining('“much” is not an amount') },
+				typed: { discrepancyFrom: 'much', urgentTo: 'ilse@wrenalder.example' }
+			}
 		});
 		expect(await rules({ discrepancyFrom: '-5' })).toMatchObject({ type: 'failure' });
 		await rules({});
-		const page = await desk.data<{ largeFrom: string; currency: string }>('/watch/alerts');
-		expect([page.largeFrom, page.currency]).toEqual(['10.00', 'EUR']);
+		const page = await desk.data<{ rules: { discrepancyFrom: string }; currency: string }>('/watch/alerts');
+		expect([page.rules.discrepancyFrom, page.currency]).toEqual(['10.00', 'EUR']);
 	});
 });
 

@@ -59,7 +59,8 @@
 
 <nav class="index" aria-label={label}>
 	<button type="button" class="drawer" aria-expanded={isOpen} onclick={() => (isOpen = !isOpen)}
-		><span>{label}{currentName ? `: ${currentName}` : ''}</span><span aria-hidden="true">{isOpen ? '▴' : '▾'}</span
+		><span>{label}{currentName && currentName !== label ? `: ${currentName}` : ''}</span><span aria-hidden="true"
+			>{isOpen ? '▴' : '▾'}</span
 		></button
 	>
 	<div class="within" class:open={isOpen}>

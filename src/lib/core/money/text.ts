@@ -94,7 +94,9 @@ export function readPlainAmount(text: string, currency: Currency): Amount {
 }
 
 const tooLarge = () => new AmountError('The amount is too large: at most 10^12 minor units.');
-const example = (currency: Currency) => plain(8450, exponentOf(currency));
+/** An amount as the locale writes it. */
+const example = (currency: Currency, locale?: string) =>
+	plain(8450, exponentOf(currency)).replace('.', marksOf(locale ?? '').decimal || '.');
 
 /** The marks that a locale puts into numbers: before decimals, and between groups. */
 const marksOf = keep((locale) => {
@@ -145,15 +147,17 @@ export function readTypedAmount(
 	if (!isCurrency(currency)) throw new AmountError(`${currency || 'An empty text'} is not a currency code.`);
 	const exponent = exponentOf(currency);
 	const text = plainMark(typed.trim());
-	if (text === '') throw new AmountError(`Give an amount, such as ${example(currency)}.`);
+	if (text === '') throw new AmountError(`Give an amount, such as ${example(currency, locale)}.`);
 	if (/^[-−]/.test(text)) throw new AmountError('The amount is negative; it must be above zero.');
 	if (!/^\d[\d .,']*$/.test(text))
-		throw new AmountError(`“${typed}” is not an amount. Write it in digits, such as ${example(currency)}.`);
+		throw new AmountError(`“${typed}” is not an amount. Write it in digits, such as ${example(currency, locale)}.`);
 	const decimalAt = decimalMarkAt(typed, text, exponent, locale);
 	const groupText = decimalAt >= 0 ? text.slice(0, decimalAt) : text;
 	const groupMarks = new Set(groupText.match(/[ .,']/g) ?? []);
 	if (groupMarks.size > 1 || (groupMarks.size === 1 && !/^\d{1,3}([ .,']\d{3})+$/.test(groupText)))
-		throw new AmountError(`“${typed}” is not an amount. Write it without grouping, such as ${example(currency)}.`);
+		throw new AmountError(
+			`“${typed}” is not an amount. Write it without grouping, such as ${example(currency, locale)}.`
+		);
 	const whole = groupText.replace(/[ .,']/g, '');
 	const rest = decimalAt >= 0 ? text.slice(decimalAt + 1) : '';
 	if (/[^\d]/.test(rest)) throw new AmountError(`“${typed}” is not an amount.`);

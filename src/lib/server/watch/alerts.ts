@@ -186,8 +186,7 @@ async function saveRules(rules: WatchRules, tx: Parameters<Parameters<typeof wri
 export async function setWatchRules(typed: unknown, by: string): Promise<string | undefined> {
 	const before = await watchRules();
 	const read = WatchRules.safeParse({ ...(typed as object), digestSent: before.digestSent });
-	if (!read.success)
-		return `${read.error.issues[0]!.path[0] === 'digestTo' || read.error.issues[0]!.path[0] === 'urgentTo' ? 'A mail address is not complete' : read.error.issues[0]!.message}.`;
+	if (!read.success) return `${read.error.issues[0]!.message}.`;
 	await write(async (tx) => {
 		await saveRules(read.data, tx);
 		await audit(
@@ -215,6 +214,9 @@ export async function putOff(cause: string, until: number, by: string): Promise<
 export async function showAgain(cause: string, by: string): Promise<void> {
 	await putOff(cause, 0, by);
 }
+
+/** How many alerts are open, put off or not. */
+export const countOpenAlerts = (): Promise<number> => db.alerts.count({ closedAt: null });
 
 /** What is put off now, by cause. */
 export async function putOffNow(now: number): Promise<Map<string, AlertRow>> {

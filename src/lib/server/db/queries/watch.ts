@@ -97,11 +97,19 @@ export async function closedAlerts({
 	before,
 	limit = PAGE
 }: {
-	readonly before?: number;
+	/** the last one of the page before: many are settled at the same moment */
+	readonly before?: { readonly closedAt: number; readonly id: number };
 	readonly limit?: number;
 }): Promise<{ rows: AlertRow[]; more: boolean }> {
 	const rows = (await alerts.model.findAll({
-		where: { closedAt: { [Op.ne]: null, ...(before === undefined ? {} : { [Op.lt]: before }) } },
+		where: before
+			? {
+					[Op.or]: [
+						{ closedAt: { [Op.lt]: before.closedAt } },
+						{ closedAt: before.closedAt, id: { [Op.lt]: before.id } }
+					]
+				}
+			: { closedAt: { [Op.ne]: null } },
 		order: [
 			['closedAt', 'DESC'],
 			['id', 'DESC']

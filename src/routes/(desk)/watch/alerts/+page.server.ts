@@ -1,25 +1,40 @@
 import { formatNumber, readTypedAmount } from '$lib/core/money';
 import { theBusiness } from '$lib/server/connect/business';
-import { closedAlerts, setWatchRules, watchRules } from '$lib/server/watch/alerts';
+import { closedAlerts, countOpenAlerts, setWatchRules, watchRules } from '$lib/server/watch/alerts';
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
 
-const Before = z.coerce.number().int().positive().optional().catch(undefined);
+/** The moment and the id of the last one shown. */
+const Before = z
+	.string()
+	.regex(/^\d{1,16}-\d{1,15}$/)
+	.transform((text) => {
+		const [closedAt = 0, id = 0] = text.split('-').map(Number);
+		return { closedAt, id };
+	})
+	.optional()
+	.catch(undefined);
 
 export const load: PageServerLoad = async ({ url, depends, locals }) => {
 	depends('live:alerts');
-	const [{ rows, more }, rules] = await Promise.all([
+	const [{ rows, more }, rules, open] = await Promise.all([
 		closedAlerts({ before: Before.parse(url.searchParams.get('before') ?? undefined) }),
-		watchRules()
+		watchRules(),
+		countOpenAlerts()
 	]);
 	const { homeCurrency } = await theBusiness();
 	return {
-		rules,
+		rules: {
+			...rules,
+			urgentTo: rules.urgentTo.join(', '),
+			digestTo: rules.digestTo.join(', '),
+			discrepancyFrom: formatNumber({ minor: rules.discrepancyFrom, currency: homeCurrency }, locals.locale)
+		},
+		open,
 		currency: homeCurrency,
-		largeFrom: formatNumber({ minor: rules.discrepancyFrom, currency: homeCurrency }, locals.locale),
 		more,
-		last: rows.at(-1)?.closedAt ?? null,
+		last: rows.length ? `${rows.at(-1)!.closedAt}-${rows.at(-1)!.id}` : null,
 		closed: rows.map(({ id, says, figure, openedAt, closedAt, closedBy, times }) => ({
 			id,
 			says,
@@ -40,30 +55,43 @@ function readSum(text: string, currency: string, locale: string): number | { wro
 		return { wrong: error instanceof Error ? error.message : String(error) };
 	}
 }
-const addresses = (text: FormDataEntryValue | null): string[] =>
-	String(text ?? '')
-		.split(/[\s,;]+/)
-		.filter(Boolean);
+const textOf = (form: FormData, name: string): string => String(form.get(name) ?? '').trim();
+const addressesOf = (text: string): string[] => text.split(/[\s,;]+/).filter(Boolean);
+const Address = z.email();
+/** What is wrong with a list of mail addresses, if anything is. */
+const wrongAddress = (list: readonly string[]): string | undefined => {
+	if (list.length > MOST) return `No more than ${MOST} addresses.`;
+	const wrong = list.find((one) => !Address.safeParse(one).success);
+	return wrong === undefined ? undefined : `“${wrong}” is not a mail address.`;
+};
+const MOST = 20;
 
 export const actions: Actions = {
 	default: async ({ request, locals }) => {
 		const form = await request.formData();
-		const hour = (name: string) => Number(form.get(name));
-		const sum = String(form.get('discrepancyFrom') ?? '').trim();
 		const { homeCurrency } = await theBusiness();
-		const { discrepancyFrom } = await watchRules();
-		const large = sum ? readSum(sum, homeCurrency, locals.locale) : discrepancyFrom;
 		const typed = {
-			urgentTo: addresses(form.get('urgentTo')),
-			digest: String(form.get('digest') ?? 'never'),
-			digestTo: addresses(form.get('digestTo')),
-			digestHour: hour('digestHour'),
-			quietFrom: hour('quietFrom'),
-			quietTo: hour('quietTo'),
-			discrepancyFrom: typeof large === 'number' ? large : discrepancyFrom
+			urgentTo: textOf(form, 'urgentTo'),
+			digest: textOf(form, 'digest') || 'never',
+			digestTo: textOf(form, 'digestTo'),
+			digestHour: Number(form.get('digestHour')),
+			quietFrom: Number(form.get('quietFrom')),
+			quietTo: Number(form.get('quietTo')),
+			discrepancyFrom: textOf(form, 'discrepancyFrom')
 		};
-		if (typeof large !== 'number') return fail(400, { trouble: large.wrong, typed, largeFrom: sum });
-		const wrong = await setWatchRules(typed, locals.user!.name);
-		return wrong ? fail(400, { trouble: wrong, typed }) : { says: 'Saved.' };
+		const [urgentTo, digestTo] = [addressesOf(typed.urgentTo), addressesOf(typed.digestTo)];
+		const large = typed.discrepancyFrom
+			? readSum(typed.discrepancyFrom, homeCurrency, locals.locale)
+			: (await watchRules()).discrepancyFrom;
+		const wrong = {
+			urgentTo: wrongAddress(urgentTo),
+			digestTo:
+				wrongAddress(digestTo) ??
+				(typed.digest !== 'never' && !digestTo.length ? 'Say who gets the summary.' : undefined),
+			discrepancyFrom: typeof large === 'number' ? undefined : large.wrong
+		};
+		if (wrong.urgentTo || wrong.digestTo || typeof large !== 'number') return fail(400, { wrong, typed });
+		const trouble = await setWatchRules({ ...typed, urgentTo, digestTo, discrepancyFrom: large }, locals.user!.name);
+		return trouble ? fail(400, { trouble, typed }) : { says: 'Saved.' };
 	}
 };

@@ -1,15 +1,30 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { formatMoment } from '$lib/core/calendar';
-	import { Said, Sheet, WideTable, Workings } from '$lib/ui';
+	import type { Verdict as VerdictParts } from '$lib/core/workings';
+	import { Said, Sheet, Verdict, WideTable, Workings } from '$lib/ui';
 	const { data, form } = $props();
 	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone);
 	const rules = $derived(form && 'typed' in form && form.typed ? form.typed : data.rules);
+	const wrong = $derived<Partial<Record<'urgentTo' | 'digestTo' | 'discrepancyFrom', string>>>(
+		(form && 'wrong' in form && form.wrong) || {}
+	);
+	const open = $derived(
+		data.open
+			? `${data.open.toLocaleString(data.locale)} ${data.open === 1 ? 'alert is' : 'alerts are'} open.`
+			: 'No alert is open.'
+	);
+	const verdict = $derived<VerdictParts>(
+		data.rules.urgentTo
+			? [{ text: `${data.rules.urgentTo}: told at once of what is urgent`, tone: 'moss' }, { text: `. ${open}` }]
+			: [{ text: 'Nobody is told by mail of what is urgent', tone: 'clay' }, { text: `. ${open}` }]
+	);
 	const HOURS = Array.from({ length: 24 }, (_, hour) => hour);
 	const clock = (hour: number) => `${String(hour).padStart(2, '0')}:00`;
 </script>
 
 <Sheet title="Alerts" about="Who is told of what needs you, and what was settled">
+	<Verdict {verdict} />
 	<Said form={form as never} />
 	<h2>Who is told</h2>
 	<form
@@ -23,16 +38,18 @@
 				name="urgentTo"
 				class="w-full"
 				placeholder="ilse@wrenalder.example"
-				value={rules.urgentTo.join(', ')}
-			/></label
+				value={rules.urgentTo}
+				aria-invalid={wrong.urgentTo ? 'true' : undefined}
+			/>{#if wrong.urgentTo}<span class="wrong" role="alert">{wrong.urgentTo}</span>{/if}</label
 		>
 		<label class="mt-3 block max-w-xl"
 			><span class="legend">Fees charged otherwise than agreed are urgent from, {data.currency}</span><input
 				name="discrepancyFrom"
 				inputmode="decimal"
 				class="w-32"
-				value={(form as { largeFrom?: string } | null)?.largeFrom ?? data.largeFrom}
-			/></label
+				value={rules.discrepancyFrom}
+				aria-invalid={wrong.discrepancyFrom ? 'true' : undefined}
+			/>{#if wrong.discrepancyFrom}<span class="wrong block" role="alert">{wrong.discrepancyFrom}</span>{/if}</label
 		>
 		<div class="mt-3 flex flex-wrap items-end gap-3">
 			<label
@@ -60,7 +77,12 @@
 				></label
 			>
 			<label class="grow max-w-md"
-				><span class="legend">to</span><input name="digestTo" class="w-full" value={rules.digestTo.join(', ')} /></label
+				><span class="legend">to</span><input
+					name="digestTo"
+					class="w-full"
+					value={rules.digestTo}
+					aria-invalid={wrong.digestTo ? 'true' : undefined}
+				/>{#if wrong.digestTo}<span class="wrong" role="alert">{wrong.digestTo}</span>{/if}</label
 			>
 		</div>
 		<p class="mt-3"><button class="button" data-save>Save</button></p>

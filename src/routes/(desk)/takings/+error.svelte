@@ -1,0 +1,5 @@
+<script lang="ts">
+	import ErrorSheet from '$lib/ui/ErrorSheet.svelte';
+</script>
+
+<ErrorSheet section="Takings" href="/takings" />
