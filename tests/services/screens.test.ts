@@ -32,9 +32,24 @@ const verdictOf = async (path: string) =>
 const stepsOf = async () =>
 	(await desk.data<{ steps: { title: string; isDone: boolean; href: string }[] }>('/needs-you')).steps;
 
+/** Where nothing was paid yet, no screen of analysis claims that all is well; each leads on. */
+async function claimsNothing(): Promise<void> {
+	expect(await verdictOf('/watch/discrepancies')).toMatch(/^No verdict: no payment was held against a contract yet/);
+	expect(plain(await page('/watch/discrepancies'))).not.toMatch(/all as promised|Charged as agreed/);
+	expect(await verdictOf('/watch/routing')).toMatch(/^No verdict: no payment of this time can be routed/);
+	expect(plain(await page('/watch/routing'))).not.toMatch(/0\.00 EUR|No move makes it cheaper/);
+	for (const [path, link] of [
+		['/watch/pulse', '/connect'],
+		['/watch/fees', '/connect/files'],
+		['/watch/methods', '/connect/files']
+	] as const)
+		expect([path, (await page(path)).includes(`class="why" href="${link}"`)]).toEqual([path, true]);
+}
+
 describe('the first day', () => {
 	it('has a checklist that is computed, leads on, and is gone when all is done', async () => {
 		await desk.setUp();
+		await claimsNothing();
 		expect((await stepsOf()).map((one) => one.isDone)).toEqual([false, false, false, false, false]);
 		// what the list says is not said twice
 		const shown = plain(await page('/needs-you'));

@@ -116,6 +116,8 @@ export async function showRouting(result: RoutingResult, share: number, locale: 
 	return {
 		verdict,
 		payments: payments.toLocaleString(locale),
+		/** no payment can be routed: there is nothing to compare */
+		isEmpty: !payments,
 		currency,
 		period,
 		periodName: `${formatDay(period.from, locale)} to ${formatDay(period.to, locale)}`,

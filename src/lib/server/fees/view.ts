@@ -26,6 +26,7 @@ import {
 	evidenceOf,
 	feeMonths,
 	feeReach,
+	isAnythingChecked,
 	kindsOfDiscrepancy,
 	write,
 	type DiscrepancyRow,
@@ -157,14 +158,17 @@ async function verdictOf(found: readonly DiscrepancyRow[], locale: string): Prom
 			payments: sum.payments + row.count
 		});
 	}
+	if (!sums.size && found.length) return [{ text: 'Nothing is open: every discrepancy was settled or accepted.' }];
 	if (!sums.size)
-		return [
-			{
-				text: found.length
-					? 'Nothing is open: every discrepancy was settled or accepted.'
-					: 'Every fee that a contract covers is as it was promised.'
-			}
-		];
+		return (await isAnythingChecked())
+			? [{ text: 'Every fee that a contract covers is as it was promised.' }]
+			: [
+					{ text: 'No verdict: no payment was held against a contract yet. ' },
+					{ text: 'Confirm the rate card of a connection', href: '/connect' },
+					{ text: ' and ' },
+					{ text: 'import a settlement file', href: '/connect/files' },
+					{ text: '.' }
+				];
 	const largest = open.reduce((best, row) => (Math.abs(remaining(row)) > Math.abs(remaining(best)) ? row : best));
 	const connection = await db.connections.one({ id: largest.connectionId });
 	const parts: VerdictPart[] = [];
@@ -400,6 +404,8 @@ export async function feeStates(
 ): Promise<{
 	open: number;
 	says: string;
+	/** whether any payment was held against a contract yet */
+	isChecked: boolean;
 	largest: readonly {
 		id: number;
 		says: string;
@@ -421,6 +427,7 @@ export async function feeStates(
 	for (const row of open) sums.set(row.currency, (sums.get(row.currency) ?? 0) + remaining(row));
 	const names = new Map((await db.connections.find({})).map((one) => [one.id, one.name]));
 	const { states, business } = await snapshot();
+	const isChecked = open.length > 0 || (await isAnythingChecked());
 	/** in the home currency, by the latest rate; what has none is not large */
 	const isLarge = (row: DiscrepancyRow): boolean => {
 		const minor = Math.abs(remaining(row));
@@ -432,7 +439,10 @@ export async function feeStates(
 		open: open.length,
 		says: open.length
 			? `${[...sums].map(([currency, minor]) => formatAmount({ minor, currency }, locale)).join(', ')} to be had back`
-			: 'all as promised',
+			: isChecked
+				? 'all as promised'
+				: 'nothing checked yet',
+		isChecked,
 		largest: await Promise.all(
 			open
 				.filter((row) => row.state === 'open')
@@ -454,7 +464,7 @@ export async function feeStates(
 
 /** What is worth knowing about fees now, beside every screen of them. */
 export async function worthOfFees(locale: string): Promise<Working> {
-	const { largest, open, says } = await feeStates(locale);
+	const { largest, open, says, isChecked } = await feeStates(locale);
 	return {
 		title: 'Fees now',
 		steps: [
@@ -469,10 +479,12 @@ export async function worthOfFees(locale: string): Promise<Working> {
 				}
 			})),
 			{
-				title: open ? 'All that is open' : 'Charged as agreed',
+				title: open ? 'All that is open' : isChecked ? 'Charged as agreed' : 'Nothing checked yet',
 				sub: open
 					? `${counted(open, 'discrepancy', locale, 'discrepancies')}, ${says}`
-					: 'wherever a contract was confirmed'
+					: isChecked
+						? 'wherever a contract was confirmed'
+						: 'no payment was held against a contract'
 			}
 		]
 	};

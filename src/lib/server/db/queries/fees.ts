@@ -52,6 +52,11 @@ export async function feeReach(): Promise<{ from: string; to: string } | undefin
 	return row?.from && row.to ? { from: row.from, to: row.to } : undefined;
 }
 
+/** Whether any payment was held against a contract yet. */
+export async function isAnythingChecked(): Promise<boolean> {
+	return (await select('SELECT 1 FROM fee_months WHERE priced > 0 LIMIT 1', [])).length > 0;
+}
+
 /** Charges of accounts of a stretch of days of those accounts, both included, by month and connection; they belong to no payment's own fee. */
 export const accountFees = (
 	from: string,

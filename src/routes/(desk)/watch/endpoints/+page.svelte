@@ -38,7 +38,7 @@
 				>
 				<tbody>
 					{#each data.endpoints as one (one.id)}<tr
-							><td
+							><td class="min-w-48"
 								><a
 									data-row
 									class="font-semibold underline decoration-transparent hover:decoration-current break-all"

@@ -10,9 +10,10 @@
 
 <Sheet title="Fees over time">
 	{#if 'none' in data}
-		<p class="mt-3">
-			No processor has captured anything yet. Once payments come, or a settlement file is imported, this shows what is
-			paid per 100, month by month, and why it changes.
+		<p class="mt-3 max-w-prose">
+			No processor has captured anything yet. Once payments come, or <a class="why" href="/connect/files"
+				>a settlement file is imported</a
+			>, this shows what is paid per 100, month by month, and why it changes.
 		</p>
 	{:else}
 		<Verdict verdict={data.verdict} />

@@ -10,8 +10,9 @@
 
 <Sheet title="Use of methods" about="What each way to pay brings, costs, and how much work it makes">
 	{#if !use}
-		<p class="mt-3">
+		<p class="mt-3 max-w-prose">
 			Nothing has been paid yet. Once payments come, this shows which methods are worth what they cost.
+			<a class="why" href="/connect/files">Import a settlement file</a> of what was paid before.
 		</p>
 	{:else}
 		<Verdict verdict={use.verdict} />

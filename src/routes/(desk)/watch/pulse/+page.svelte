@@ -7,7 +7,10 @@
 
 <Sheet title="Pulse" about="Whether processors tell as much as they usually do">
 	{#if !data.rows.length}
-		<p class="mt-4">No live connection is there to listen to.</p>
+		<p class="mt-4 max-w-prose">
+			No live connection is there to listen to. <a class="why" href="/connect">Connect a processor</a>: from then on
+			this shows what it tells, how late, and when it falls silent.
+		</p>
 	{:else}
 		<Verdict verdict={data.verdict} />
 		<Said form={form as never} />

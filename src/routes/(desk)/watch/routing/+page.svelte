@@ -49,8 +49,8 @@
 			<button class="button">Show</button>
 		</form>
 
-		<h2>Moves</h2>
 		{#if routing.moves.length}
+			<h2>Moves</h2>
 			<form
 				method="post"
 				action={act('draft')}
@@ -113,7 +113,8 @@
 				Nothing changes for payers before a draft is published. Each move is priced alone, all else as it is today:
 				where tiers, minimums or monthly fees count, together they save another sum than one by one.
 			</p>
-		{:else}
+		{:else if !routing.isEmpty}
+			<h2>Moves</h2>
 			<p class="quiet">No move makes it cheaper.</p>
 		{/if}
 		{#if routing.refused.length}
@@ -169,74 +170,78 @@
 			</p>
 		{/if}
 
-		<h2>What each connection would cost</h2>
-		<WideTable label="Cost of each till, method and currency at each connection">
-			<table>
-				<thead
-					><tr
-						><th>Till</th><th>Method</th><th class="n">Payments</th>{#each routing.connections as name, at (at)}<th
-								class="n">{name}</th
-							>{/each}</tr
-					></thead
-				>
-				<tbody>
-					{#each routing.rows as row, place (place)}<tr
-							><td>{row.till}</td><td>{row.what}</td><td class="n">{row.payments}</td
-							>{#each row.cells as cell, at (at)}<td class="n whitespace-nowrap" title={cell.note}
-									><span class:font-semibold={cell.isFound}>{cell.cost || '–'}</span
-									>{#if cell.isToday || cell.isFound}<span class="sub"
-											>{[cell.isToday ? 'today' : '', cell.isFound ? 'cheapest' : ''].filter(Boolean).join(', ')}</span
-										>{:else if cell.cost && cell.note}<span class="sub whitespace-normal">{cell.note}</span>{/if}</td
-								>{/each}</tr
-						>{/each}
-				</tbody>
-				<tfoot
-					><tr
-						><td colspan="3">Today, {routing.total.today}</td>{#each routing.totals as one, at (at)}<td
-								class="n whitespace-nowrap">{one.today}</td
-							>{/each}</tr
-					>{#if routing.total.found}<tr
-							><td colspan="3">Cheapest, {routing.total.found}</td>{#each routing.totals as one, at (at)}<td
-									class="n whitespace-nowrap">{one.found}</td
-								>{/each}</tr
-						>{/if}</tfoot
-				>
-			</table>
-		</WideTable>
-		<p class="quiet mt-2">
-			A dash stands where a connection cannot carry all of these payments. With tiers a cell is the least it can cost;
-			the sums below count tiers, monthly fees and minimums.{#if routing.leftOut.length}
-				Left out: {routing.leftOut.join('; ')}.{/if}{#if routing.apartByCurrency.length}
-				Not compared, as their fees are in another currency: {routing.apartByCurrency.join(', ')}.{/if}
-		</p>
-
-		<h2>Payers who would change to a cheaper method</h2>
-		{#if routing.shifts.length}
-			<WideTable label="Moving payers to a cheaper method">
+		{#if !routing.isEmpty}
+			<h2>What each connection would cost</h2>
+			<WideTable label="Cost of each till, method and currency at each connection">
 				<table>
 					<thead
 						><tr
-							><th>Till</th><th>From</th><th>To</th><th class="n">Fees today</th><th class="n">If all paid so</th><th
-								class="n">Saved if {routing.share} % change</th
-							></tr
+							><th>Till</th><th>Method</th><th class="n">Payments</th>{#each routing.connections as name, at (at)}<th
+									class="n">{name}</th
+								>{/each}</tr
 						></thead
 					>
 					<tbody>
-						{#each routing.shifts as one, at (at)}<tr
-								><td>{one.till}</td><td>{one.from}</td><td>{one.to}</td><td class="n whitespace-nowrap">{one.now}</td
-								><td class="n whitespace-nowrap">{one.then}</td><td class="n whitespace-nowrap font-semibold"
-									>{one.saves}</td
-								></tr
+						{#each routing.rows as row, place (place)}<tr
+								><td>{row.till}</td><td>{row.what}</td><td class="n">{row.payments}</td
+								>{#each row.cells as cell, at (at)}<td class="n whitespace-nowrap" title={cell.note}
+										><span class:font-semibold={cell.isFound}>{cell.cost || '–'}</span
+										>{#if cell.isToday || cell.isFound}<span class="sub"
+												>{[cell.isToday ? 'today' : '', cell.isFound ? 'cheapest' : '']
+													.filter(Boolean)
+													.join(', ')}</span
+											>{:else if cell.cost && cell.note}<span class="sub whitespace-normal">{cell.note}</span>{/if}</td
+									>{/each}</tr
 							>{/each}
 					</tbody>
+					<tfoot
+						><tr
+							><td colspan="3">Today, {routing.total.today}</td>{#each routing.totals as one, at (at)}<td
+									class="n whitespace-nowrap">{one.today}</td
+								>{/each}</tr
+						>{#if routing.total.found}<tr
+								><td colspan="3">Cheapest, {routing.total.found}</td>{#each routing.totals as one, at (at)}<td
+										class="n whitespace-nowrap">{one.found}</td
+									>{/each}</tr
+							>{/if}</tfoot
+					>
 				</table>
 			</WideTable>
 			<p class="quiet mt-2">
-				The same payments, priced as the other method is paid at this till, at the connection that carries it today.
-				Fees only: what payers do cannot be promised.
+				A dash stands where a connection cannot carry all of these payments. With tiers a cell is the least it can cost;
+				the sums below count tiers, monthly fees and minimums.{#if routing.leftOut.length}
+					Left out: {routing.leftOut.join('; ')}.{/if}{#if routing.apartByCurrency.length}
+					Not compared, as their fees are in another currency: {routing.apartByCurrency.join(', ')}.{/if}
 			</p>
-		{:else}
-			<p class="quiet">No till offers a cheaper method in the same currency.</p>
+
+			<h2>Payers who would change to a cheaper method</h2>
+			{#if routing.shifts.length}
+				<WideTable label="Moving payers to a cheaper method">
+					<table>
+						<thead
+							><tr
+								><th>Till</th><th>From</th><th>To</th><th class="n">Fees today</th><th class="n">If all paid so</th><th
+									class="n">Saved if {routing.share} % change</th
+								></tr
+							></thead
+						>
+						<tbody>
+							{#each routing.shifts as one, at (at)}<tr
+									><td>{one.till}</td><td>{one.from}</td><td>{one.to}</td><td class="n whitespace-nowrap">{one.now}</td
+									><td class="n whitespace-nowrap">{one.then}</td><td class="n whitespace-nowrap font-semibold"
+										>{one.saves}</td
+									></tr
+								>{/each}
+						</tbody>
+					</table>
+				</WideTable>
+				<p class="quiet mt-2">
+					The same payments, priced as the other method is paid at this till, at the connection that carries it today.
+					Fees only: what payers do cannot be promised.
+				</p>
+			{:else}
+				<p class="quiet">No till offers a cheaper method in the same currency.</p>
+			{/if}
 		{/if}
 	{/if}
 </Sheet>
