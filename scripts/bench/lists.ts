@@ -123,7 +123,7 @@ async function checkDay(desk: Desk, world: World): Promise<number> {
 }
 
 async function measure(count: number): Promise<Measured> {
-	const world: World = await makeWorld({ JUSTPURSE_ROUND_MS: '500' }, { with: NAMES });
+	const world: World = await makeWorld({ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_FILE_WAIT_MS: '8000' }, { with: NAMES });
 	try {
 		const desk = new Desk(world);
 		const { offline } = await desk.openWebShop();

@@ -89,7 +89,7 @@ function watch(address: string): () => Promise<number> {
 /** Side by side over a million payments: when the page first comes, and when its figures do. */
 export async function compareMillion(): Promise<Ratio> {
 	const count = Number(process.env.BENCH_PAYMENTS ?? 1_000_000);
-	const world = await makeWorld({ JUSTPURSE_ROUND_MS: '500' }, { with: NAMES });
+	const world = await makeWorld({ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_FILE_WAIT_MS: '8000' }, { with: NAMES });
 	try {
 		const desk = new Desk(world);
 		await desk.setUp();

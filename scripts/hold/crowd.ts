@@ -9,7 +9,7 @@ const PAYMENTS = Number(process.env.HOLD_PAYMENTS ?? 1_000_000);
 
 /** Two hundred payers on one till at once, alone, and beside a comparison over a million payments and an import. */
 export async function crowd(): Promise<Figure[]> {
-	const world = await makeWorld({ JUSTPURSE_ROUND_MS: '500' }, { with: NAMES });
+	const world = await makeWorld({ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_FILE_WAIT_MS: '8000' }, { with: NAMES });
 	try {
 		const desk = new Desk(world);
 		await desk.openWebShop();

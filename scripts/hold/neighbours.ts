@@ -7,7 +7,10 @@ import { timed, type Figure } from './figure.ts';
 
 /** One processor that hangs with open outcomes, and a file of 100,000 payers on its way in: another one's notification. */
 export async function neighbours(): Promise<Figure[]> {
-	const world = await makeWorld({ JUSTPURSE_ROUND_MS: '500' }, { with: ['fernhall', 'ostrel'] });
+	const world = await makeWorld(
+		{ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_FILE_WAIT_MS: '8000' },
+		{ with: ['fernhall', 'ostrel'] }
+	);
 	try {
 		const desk = new Desk(world);
 		await desk.openWebShop();

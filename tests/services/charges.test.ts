@@ -325,6 +325,35 @@ describe('hundreds of charges of one cause', () => {
 	);
 });
 
+describe('payments of the month in which the first contract begins', () => {
+	it('from before its day are not checked: their fees are told, to the cent', async () => {
+		const [row] = await rows<{ card: string }>(world, `SELECT card FROM rate_cards WHERE role = 'contract' LIMIT 1`);
+		const kept = await desk.act(`/connect/connections/${connection}/rates?/keep`, {
+			validFrom: '2025-10-16',
+			card: row!.card
+		});
+		expect(kept.type).toBe('success');
+		await take(
+			[
+				{ id: 'M-1', at: at('2025-10-05'), minor: 5_000, fee: 71 },
+				{ id: 'M-2', at: at('2025-10-15'), minor: 5_000, fee: 86 },
+				{ id: 'M-3', at: at('2025-10-16'), minor: 5_000, fee: 99 },
+				{ id: 'M-4', at: at('2025-10-20'), minor: 5_000, fee: 64 }
+			],
+			[]
+		);
+		const { unpriced } = await desk.data<{ unpriced: { id: string; count: string; fee: string; from: string }[] }>(
+			'/watch/discrepancies'
+		);
+		expect(unpriced.filter((one) => one.id === `${connection} EUR`)).toMatchObject([
+			{ count: '2 payments', fee: '1.57 EUR', from: 'October 2025' }
+		]);
+		// a check of those days says the same
+		const checked = await checkDays('2025-10-01', '2025-10-31');
+		expect(checked.connections).toMatchObject([{ payments: '4', unpriced: '2' }]);
+	});
+});
+
 describe('charges from before the first contract', () => {
 	it('are no discrepancy; the list says that they were not checked', async () => {
 		const before = await cases();

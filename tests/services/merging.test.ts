@@ -27,7 +27,7 @@ const linesOf = (prefix: string, count: number): FileLine[] =>
 let world: World;
 let desk: Desk;
 beforeAll(async () => {
-	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300' });
+	world = await makeWorld({ JUSTPURSE_ROUND_MS: '300', JUSTPURSE_FILE_WAIT_MS: '8000' });
 	desk = new Desk(world);
 	await desk.openWebShop();
 });

@@ -214,8 +214,8 @@ async function withoutContract(locale: string) {
 		sums.set(key, {
 			...sum,
 			count: sum.count + missing,
-			// a month's kind is priced whole or not at all, but for a contract that begins within the month
-			fee: sum.fee + (one.priced ? 0 : one.fee),
+			// what was charged for the others is what was expected of them, and by how much it differs
+			fee: sum.fee + one.fee - one.expected - one.difference,
 			from: one.month < sum.from ? one.month : sum.from,
 			to: one.month > sum.to ? one.month : sum.to
 		});

@@ -39,7 +39,7 @@ export type Taken =
 	| { readonly which: readonly { readonly id: string; readonly name: string }[] };
 
 /** Small files are whole when the answer goes out; a large one goes on beside it. */
-const WAIT_MS = 8_000;
+const WAIT_MS = Number(process.env.JUSTPURSE_FILE_WAIT_MS ?? 8_000);
 
 /** Whose file it is: a processor's, or the business's own, of what it received by an offline method. */
 export type FileGiver = { readonly processor: string } | { readonly offlineId: string };
