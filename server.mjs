@@ -48,8 +48,9 @@ setInterval(() => {
 // set by the application as it starts, which `build/handler.js` has waited for
 const receive = globalThis[Symbol.for('just-purse.receive')];
 
-const answer = (response, status, text) => {
-	response.writeHead(status, { 'content-type': 'text/plain', 'content-length': Buffer.byteLength(text) });
+const answer = (response, status, text, more = []) => {
+	// as a list, which goes out as it is
+	response.writeHead(status, ['content-type', 'text/plain', 'content-length', Buffer.byteLength(text), ...more]);
 	response.end(text);
 };
 
@@ -134,10 +135,7 @@ const server = createServer((request, response) => {
 			header,
 			chunks.length === 1 ? chunks[0] : Buffer.concat(chunks)
 		);
-		const send = ({ status, text }) => {
-			response.setHeader('x-request-id', id);
-			answer(response, status, text);
-		};
+		const send = ({ status, text }) => answer(response, status, text, ['x-request-id', id]);
 		if (reply instanceof Promise) reply.then(send);
 		else send(reply);
 	});

@@ -39,8 +39,7 @@ export function priceFlat(
 			// a tie goes up; to the even neighbour it goes down again where that is the odd one
 			fees[n] = even && exact === fee * PPM && fee % 2 === 1 ? fee - 1 : fee;
 			if (bases) bases[n] = paid;
-			aside[many] = n;
-			many += paid > packed[at]! ? 1 : 0;
+			if (paid > packed[at]!) aside[many++] = n;
 		}
 		for (let m = 0; m < many; m++) {
 			const n = aside[m]!;

@@ -23,6 +23,25 @@ export function priceWhole(
 	const count = kind.length;
 	const { foreign } = tiers[0]!;
 	const plainEach = each && !even;
+	// what the loop reads of a kind lies side by side
+	const packs = tiers.map((tables) => {
+		const packed = new Float64Array(columns.kinds.length * 8);
+		for (let k = 0; k < columns.kinds.length; k++)
+			packed.set(
+				[
+					tables.ceiling[k]!,
+					tables.own[k]!,
+					tables.fixedWhole[k]!,
+					tables.lowWhole[k]!,
+					tables.highWhole[k]!,
+					tables.interchange[k]!,
+					tables.scheme[k]!,
+					tables.conversion[k]!
+				],
+				k * 8
+			);
+		return packed;
+	});
 	// month by month: what one came to is known before its payments are priced, while they are still at hand
 	for (let from = 0; from < count;) {
 		const now = month[from]!;
@@ -36,21 +55,25 @@ export function priceWhole(
 		}
 		const tier = tierAt(volume);
 		const tables = tiers[tier]!;
-		const { own, fixedWhole, lowWhole, highWhole, interchange, scheme, conversion, ceiling: most } = tables;
+		const packed = packs[tier]!;
 		for (let n = from; n < to; n++) {
 			const k = kind[n]!;
 			const base = taken[n]!;
-			if (!plainEach || !(base >= 0 && base <= most[k]!)) {
+			const at = k << 3;
+			if (!plainEach || !(base >= 0 && base <= packed[at]!)) {
 				fees[n] = one(tables, n, k, base, -1, linesOf[tier]!);
 				continue;
 			}
 			// part by part, halves up or everything up: the same as `one`, without a call
-			let fee = Math.floor((base * own[k]! + bias) / PPM) + fixedWhole[k]!;
-			if (fee < lowWhole[k]!) fee = lowWhole[k]!;
-			else if (fee > highWhole[k]!) fee = highWhole[k]!;
-			if (interchange[k]! > 0) fee += Math.floor((base * interchange[k]! + bias) / PPM);
-			if (scheme[k]! > 0) fee += Math.floor((base * scheme[k]! + bias) / PPM);
-			if (conversion[k]! > 0) fee += Math.floor((base * conversion[k]! + bias) / PPM);
+			let fee = Math.floor((base * packed[at + 1]! + bias) / PPM) + packed[at + 2]!;
+			if (fee < packed[at + 3]!) fee = packed[at + 3]!;
+			else if (fee > packed[at + 4]!) fee = packed[at + 4]!;
+			const interchange = packed[at + 5]!;
+			const scheme = packed[at + 6]!;
+			const conversion = packed[at + 7]!;
+			if (interchange > 0) fee += Math.floor((base * interchange + bias) / PPM);
+			if (scheme > 0) fee += Math.floor((base * scheme + bias) / PPM);
+			if (conversion > 0) fee += Math.floor((base * conversion + bias) / PPM);
 			if (intermediary > 0) fee += Math.floor((base * intermediary + bias) / PPM);
 			fees[n] = fee;
 		}
