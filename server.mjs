@@ -9,7 +9,7 @@ process.umask(0o077);
 // how much each route takes is counted in `src/lib/server/bodies.ts`; this is beyond the largest of them
 process.env.BODY_SIZE_LIMIT ??= '420M';
 // reads, writes, passwords and files wait for each other in a pool of four otherwise
-process.env.UV_THREADPOOL_SIZE ??= '8';
+process.env.UV_THREADPOOL_SIZE ??= '12';
 // large computations run in a thread of their own
 process.env.JUSTPURSE_THREAD ??= fileURLToPath(new URL('./build/thread/thread.js', import.meta.url));
 const { handler } = await import('./build/handler.js');

@@ -10,15 +10,15 @@ import { migrate } from './migrate';
 export const dataFolder = (): string => resolve(process.env.JUSTPURSE_DATA ?? 'data/purse');
 
 /**
- * How much of the database each connection keeps in memory, in KiB. SQLite's own 2 MiB read everything again and again; a
- * long read goes on and seldom comes back, and whatever carries the log over keeps nothing.
+ * How much of the database a connection keeps in memory, in KiB. SQLite's own 2 MiB read everything again and again; what
+ * carries the log over keeps nothing.
  */
-const CACHE_KIB = { pages: 48_000, 'long reads': 12_000, checkpoints: 2_000 };
+const CACHE_KIB = { reads: 48_000, checkpoints: 2_000 };
 
 /** Waits for a lock instead of failing; each connection of the driver is tuned as it opens. */
 class TunedDatabase extends sqlite3.Database {
 	protected get use(): keyof typeof CACHE_KIB {
-		return 'pages';
+		return 'reads';
 	}
 
 	constructor(file: string, mode?: number, done?: (error: Error | null) => void) {
@@ -39,12 +39,6 @@ class TunedDatabase extends sqlite3.Database {
 		if (!sql.startsWith('PRAGMA table_info(`')) return super.all(sql, ...(rest as [])) as this;
 		queueMicrotask(() => (rest.at(-1) as (error: null, rows: []) => void)(null, []));
 		return this;
-	}
-}
-
-class LongReader extends TunedDatabase {
-	protected override get use() {
-		return 'long reads' as const;
 	}
 }
 
@@ -148,13 +142,13 @@ function keepWriter(manager: Connections): void {
 	};
 }
 
-const newInstance = (Database = TunedDatabase): Sequelize =>
+const newInstance = (): Sequelize =>
 	new Sequelize({
 		dialect: 'sqlite',
 		storage: databaseFile(),
 		// with their values: only where somebody asks for it
 		logging: log.isLevelEnabled('trace') ? (sql: string) => log.trace({ sql }, 'statement') : false,
-		dialectModule: { ...sqlite3, Database },
+		dialectModule: { ...sqlite3, Database: TunedDatabase },
 		transactionType: Transaction.TYPES.IMMEDIATE,
 		define: { timestamps: false, underscored: true, freezeTableName: true }
 	});
@@ -236,7 +230,7 @@ let reader: Sequelize | undefined;
 /** A connection for long reads that nobody waits for: what a payer's page asks for does not stand behind them. */
 export async function openForLongReads(): Promise<Sequelize> {
 	await open();
-	reader ??= newInstance(LongReader);
+	reader ??= newInstance();
 	return reader;
 }
 
