@@ -102,8 +102,7 @@ function cardDigits({ digits }: Run): boolean[] {
 
 /** So many digits of plain text, parted at most by separators, that a card number may be among them. */
 const MAYBE = new RegExp(`\\d(?:[^0-9A-Za-z]{0,${FARTHEST}}\\d){${SHORTEST - 1}}`);
-// eslint-disable-next-line no-control-regex
-const PLAIN = /^[\x00-\x7f]*$/;
+const PLAIN = /^\p{ASCII}*$/u;
 /** Whether a look at the text as a whole shows that no card number can be in it. */
 const isPlainOfNumbers = (text: string): boolean => PLAIN.test(text) && !MAYBE.test(text);
 
