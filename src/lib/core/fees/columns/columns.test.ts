@@ -1,0 +1,112 @@
+import { describe, expect, it } from 'vitest';
+import { isPriced, kindOf, priceColumns, priceOne, RateCard, UNPRICED, type PaymentColumns } from '..';
+import { findRate } from '../../money';
+
+// Many payments at once are looked at in blocks, and what is not plain is put aside: at every edge of a block the same fee
+// comes out as for the payment by itself.
+
+const BLOCK = 4_096;
+const kinds = [
+	kindOf({ method: 'card', currency: 'EUR', region: 'domestic' }),
+	kindOf({ method: 'card', currency: 'EUR', region: 'regional' }),
+	kindOf({ method: 'card', currency: 'USD', region: 'international' }),
+	// nothing is agreed for it
+	kindOf({ method: 'bank-debit', currency: 'EUR' })
+];
+const rates = [
+	undefined,
+	findRate([{ day: '2026-11-24', from: 'USD', to: 'EUR', rate: '0.9213', source: 'test' }], 'USD', 'EUR', '2026-11-24'),
+	undefined
+];
+const cardOf = (mode: RateCard['mode'], rounding: RateCard['rounding']) =>
+	RateCard.parse({
+		settlement: 'EUR',
+		rounding,
+		mode,
+		conversion: 17_500,
+		lines: [
+			{ when: { method: 'card' }, percentage: 29_500, fixed: 22 },
+			{ when: { method: 'card', region: 'domestic' }, percentage: 12_500, fixed: 18 },
+			{ when: { method: 'card', region: 'regional' }, percentage: 15_500, fixed: 18, minimum: 30, maximum: 900 }
+		]
+	});
+
+/** A small generator with a seed, so that a run that fails can be had again. */
+function draws(seed: number): (below: number) => number {
+	let state = seed;
+	return (below) => {
+		state = (Math.imul(state, 1_664_525) + 1_013_904_223) | 0;
+		return Math.floor(((state >>> 8) / 16_777_216) * below);
+	};
+}
+function columnsOf(count: number, odd: number, seed: number): PaymentColumns {
+	const draw = draws(seed);
+	const kind = new Uint16Array(count);
+	const minor = new Float64Array(count);
+	const rate = new Uint16Array(count);
+	for (let n = 0; n < count; n++) {
+		// `odd` of a hundred are in another currency, have no price, or are larger than a double is exact for
+		const isOdd = draw(100) < odd;
+		kind[n] = isOdd ? 1 + draw(3) : draw(2);
+		minor[n] = isOdd && draw(10) === 0 ? 900_000_000_000 + draw(100_000) : draw(4) ? 1 + draw(100_000) : draw(500) * 40;
+		// one in four of another currency has no rate
+		rate[n] = kind[n] === 2 ? (draw(4) ? 1 : 2) : 0;
+	}
+	return { kind, minor, rate, kinds, rates };
+}
+/** What priced by itself comes to something else, by its place. */
+function wrongOf(card: RateCard, columns: PaymentColumns): [place: number, fee: number, alone: number][] {
+	const count = columns.kind.length;
+	// what stood there before is no answer
+	const fees = new Float64Array(count).fill(NaN);
+	const bases = new Float64Array(count).fill(NaN);
+	priceColumns(card, columns, fees, bases);
+	const again = new Float64Array(count).fill(NaN);
+	priceColumns(card, columns, again);
+	const wrong: [number, number, number][] = [];
+	for (let n = 0; n < count; n++) {
+		const kind = kinds[columns.kind[n]!]!;
+		const alone = priceOne(card, kind, { minor: columns.minor[n]!, currency: kind.currency }, rates[columns.rate[n]!]);
+		const fee = isPriced(alone) ? alone.fee.minor : UNPRICED;
+		if (fees[n] !== fee || again[n] !== fee) wrong.push([n, fees[n]!, fee]);
+		else if (isPriced(alone) && bases[n] !== alone.base.minor) wrong.push([n, bases[n]!, alone.base.minor]);
+	}
+	return wrong;
+}
+
+describe.each([
+	['half-up', 'total'],
+	['half-even', 'total'],
+	['up', 'total'],
+	['half-up', 'each'],
+	['half-even', 'each']
+] as const)('columns of a card that rounds %s, %s', (mode, rounding) => {
+	const card = cardOf(mode, rounding);
+	it.each([1, 2, BLOCK - 1, BLOCK, BLOCK + 1, 2 * BLOCK, 2 * BLOCK + 7])(
+		'%i payments, each as by itself',
+		(count) => {
+			expect(wrongOf(card, columnsOf(count, 20, count))).toEqual([]);
+		},
+		60_000
+	);
+	it('whole blocks of nothing plain, and of nothing else', () => {
+		expect(wrongOf(card, columnsOf(BLOCK + 3, 100, 1))).toEqual([]);
+		expect(wrongOf(card, columnsOf(BLOCK + 3, 0, 2))).toEqual([]);
+	}, 60_000);
+	it('none at all', () => {
+		expect(wrongOf(card, columnsOf(0, 20, 3))).toEqual([]);
+	});
+});
+
+describe('columns in which something is not plain', () => {
+	it('hold what the test means them to', () => {
+		const { kind, minor, rate } = columnsOf(2 * BLOCK, 20, 7);
+		const count = (is: (n: number) => boolean) => [...kind.keys()].filter(is).length;
+		expect(count((n) => kind[n] === 2 && rate[n] === 1)).toBeGreaterThan(100);
+		expect(count((n) => kind[n] === 2 && rate[n] === 2)).toBeGreaterThan(30);
+		expect(count((n) => kind[n] === 3)).toBeGreaterThan(100);
+		expect(count((n) => minor[n]! > 10 ** 11)).toBeGreaterThan(30);
+		// ties of half a minor unit are among them
+		expect(count((n) => kind[n] === 0 && (minor[n]! * 12_500) % 1_000_000 === 500_000)).toBeGreaterThan(100);
+	});
+});
