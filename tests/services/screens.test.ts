@@ -71,6 +71,23 @@ describe('the first day', () => {
 	});
 });
 
+describe('what is not there', () => {
+	it.each([
+		['/watch/endpoints/9999', 'There is no such endpoint.', 'Watch', '/watch'],
+		['/takings/payments/999999', 'There is no such payment.', 'Takings', '/takings'],
+		['/bill/invoices/999999', 'There is no such', 'Bill', '/bill'],
+		['/accept/tills/no-such-till', 'There is no such till', 'Accept', '/accept'],
+		['/connect/processors/nobody', 'There is no such', 'Connect', '/connect']
+	])('is told within its section: %s', async (path, told, section, href) => {
+		const answer = await desk.get(path);
+		expect(answer.status).toBe(404);
+		const html = await answer.text();
+		expect(plain(html)).toContain(told);
+		expect(html).toContain(`aria-label="${section}"`);
+		expect(html).toMatch(new RegExp(`<a class="button" href="${href}">(<!--.*?-->)?Go to (<!--.*?-->)?${section}`));
+	});
+});
+
 describe('the first line of a screen', () => {
 	it('of what each can do names what no till takes though an account could, and how many', async () => {
 		const says = await verdictOf('/connect/abilities');
