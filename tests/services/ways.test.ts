@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { STANDINS } from '../../standins/main.ts';
 import { ACCOUNTS, connectAt, consentAt, idOf, keysOf, NAMES, prepare } from '../world/connections.ts';
 import { ConsoleHand } from '../world/console.ts';
-import { rows } from '../world/database.ts';
+import { openDatabase, rows } from '../world/database.ts';
 import { Desk, type ActionAnswer } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
 
@@ -21,6 +21,15 @@ afterAll(() => world.end());
 const says = (answer: ActionAnswer) => JSON.stringify([answer.data?.trouble, answer.data?.errors]);
 const count = async () => (await rows<{ n: number }>(world, 'SELECT COUNT(*) AS n FROM connections'))[0]!.n;
 const page = async (path: string) => (await desk.get(path)).text();
+/** Until when it is believed here that a connection's access holds, in milliseconds since 1970. */
+async function makeLookFresh(id: string, until: number): Promise<void> {
+	const database = await openDatabase(world);
+	await database.run(`UPDATE connections SET given = json_set(given, '$.expiresAt', ?) WHERE id = ?`, [
+		String(until),
+		id
+	]);
+	await database.close();
+}
 
 describe('number and token', () => {
 	it('tells empty, swapped, cut short, mistyped, test for live and unknown apart', async () => {
@@ -140,6 +149,55 @@ describe('consent and return', () => {
 		expect(both.map((one) => one.type)).toEqual(['success', 'success']);
 		await world.at('tallybridge', 'faults', { shortTokens: false });
 		expect((await desk.act(path, {})).type).toBe('success');
+	});
+	it('refreshes once, too, where the processor ends an access before its time and two notice', async () => {
+		await world.at('tallybridge', 'faults', { shortTokens: true });
+		const [row] = await rows<{ id: string; given: string }>(
+			world,
+			`SELECT id, given FROM connections WHERE processor = 'tallybridge'`
+		);
+		const path = `/connect/connections/${row!.id}?/reread`;
+		// an access of two seconds, of which it is believed here that it holds for an hour
+		await makeLookFresh(row!.id, Date.now() - 1);
+		expect((await desk.act(path, {})).type).toBe('success');
+		await makeLookFresh(row!.id, Date.now() + 3_600_000);
+		await until('it has ended', async () => {
+			const grants = await world.at<{ kind: string; until: number }[]>('tallybridge', 'grants');
+			return grants.filter((one) => one.kind === 'access').at(-1)!.until < Date.now();
+		});
+		const three = await Promise.all([desk.act(path, {}), desk.act(path, {}), desk.act(path, {})]);
+		expect(three.map((one) => one.type)).toEqual(['success', 'success', 'success']);
+		await world.at('tallybridge', 'faults', { shortTokens: false });
+		// the consent is still there: a refresh token that came twice would have ended it
+		await makeLookFresh(row!.id, Date.now() - 1);
+		expect((await desk.act(path, {})).type).toBe('success');
+		expect(await rows(world, 'SELECT verified FROM connections WHERE id = ?', [row!.id])).toEqual([{ verified: 1 }]);
+	});
+	it('loses no consent where a new access cannot be kept at once', async () => {
+		const [row] = await rows<{ id: string }>(world, `SELECT id FROM connections WHERE processor = 'tallybridge'`);
+		const path = `/connect/connections/${row!.id}?/reread`;
+		await makeLookFresh(row!.id, Date.now() - 1);
+		const sealed = async () =>
+			(
+				await rows<{ sealed: string }>(world, 'SELECT secret_sealed AS sealed FROM connections WHERE id = ?', [row!.id])
+			)[0]!.sealed;
+		const before = await sealed();
+		const database = await openDatabase(world);
+		await database.run(
+			`CREATE TRIGGER no_room BEFORE UPDATE OF secret_sealed ON connections BEGIN SELECT RAISE(ABORT, 'database or disk is full'); END`
+		);
+		// it goes on with the new access, though that is not kept yet
+		expect((await desk.act(path, {})).type).toBe('success');
+		expect((await desk.act(path, {})).type).toBe('success');
+		expect(await sealed()).toBe(before);
+		await database.run('DROP TRIGGER no_room');
+		await database.close();
+		expect((await desk.act(path, {})).type).toBe('success');
+		expect(await sealed()).not.toBe(before);
+		// and the next one is asked for by what was kept
+		await makeLookFresh(row!.id, Date.now() - 1);
+		expect((await desk.act(path, {})).type).toBe('success');
+		expect(await rows(world, 'SELECT verified FROM connections WHERE id = ?', [row!.id])).toEqual([{ verified: 1 }]);
 	});
 	it('notices that a consent was withdrawn, and stops the connection', async () => {
 		const [row] = await rows<{ id: string }>(world, `SELECT id FROM connections WHERE processor = 'tallybridge'`);

@@ -64,11 +64,20 @@ export async function readiness(asks: readonly string[]): Promise<{ name: string
 }
 
 let known: BusinessRow | undefined;
+/** grows with every change: what was read before one is not kept after it */
+let changes = 0;
+const forget = (): void => {
+	known = undefined;
+	changes++;
+};
 
 /** The business, or undefined before it was asked for. */
 export async function business(): Promise<BusinessRow | undefined> {
-	known ??= await db.business.one({ id: 1 });
-	return known;
+	if (known) return known;
+	const before = changes;
+	const row = await db.business.one({ id: 1 });
+	if (before === changes) known = row;
+	return row;
 }
 
 /** @throws Error before set-up; pages behind the sign-in see to it that it is done first */
@@ -124,13 +133,13 @@ export async function saveBusiness(form: BusinessForm, by: string, details?: Det
 			tx
 		);
 	});
-	known = undefined;
+	forget();
 	forgetSnapshot();
 }
 
 /** What the business says of itself and of how it bills was changed: it is read anew. */
 export function forgetBusiness(): void {
-	known = undefined;
+	forget();
 	forgetSnapshot();
 }
 
@@ -152,7 +161,7 @@ export async function setOfflineMinimum(minor: number | null, by: string): Promi
 			tx
 		);
 	});
-	known = undefined;
+	forget();
 	forgetSnapshot();
 	tell('connections');
 }

@@ -7,8 +7,7 @@ import { db, write, type AbilityChangeRow, type ConnectionChangeRow, type Connec
 import { tell } from '../signals/live';
 import { accountDifferences, readAccount, storeAccount } from '../connectors/account';
 import { keepProposal } from '../ratecards';
-import { credentialsOf } from '../speak/credentials';
-import { markInvalid, refresh, speak } from '../speak/speak';
+import { markInvalid, renewAccess, speak } from '../speak/speak';
 import { timeNow } from '../signals/clock';
 
 /** Where processors reach us: the address of the application, without a slash at its end. */
@@ -41,14 +40,19 @@ type ReadCard = Awaited<ReturnType<Connector['rateCard']>>;
 export async function reread(row: ConnectionRow, by: string): Promise<{ says: string[] } | { trouble: string }> {
 	try {
 		// both at once: what the account can do is known as soon as the processor has answered once
+		let access: string | undefined;
 		const ask = () =>
-			speak(row, (one, credentials) =>
-				Promise.all([one.verify(credentials, row.mode), one.rateCard(credentials).catch((error: unknown) => error)])
-			);
+			speak(row, (one, credentials) => {
+				access = credentials.access;
+				return Promise.all([
+					one.verify(credentials, row.mode),
+					one.rateCard(credentials).catch((error: unknown) => error)
+				]);
+			});
 		let [told, card] = await ask();
 		const connector = connectorOf(row.processor);
 		if (isProblems(told) && told.some((one) => one.code === 'expired') && connector.consent) {
-			await refresh(row, connector, credentialsOf((await db.connections.one({ id: row.id }))!));
+			await renewAccess(row, connector, access);
 			[told, card] = await ask();
 		}
 		if (isProblems(told)) {

@@ -12,11 +12,14 @@ import { db, write, type ConnectionRow } from '../db';
 import { tell } from '../signals/live';
 import { credentialsOf, sealSecrets, splitCredentials } from './credentials';
 import { attempt } from './health';
+import { log } from '../log';
 import { timeNow } from '../signals/clock';
 
 /** An access that ends sooner than this is refreshed before it is used, in milliseconds. */
 const MARGIN_MS = 60_000;
-const refreshing = new Map<string, Promise<Credentials>>();
+const renewing = new Map<string, Promise<Credentials>>();
+/** What a processor gave in place of what is kept, where it could not be kept yet: what is kept opens nothing any more. */
+const unkept = new Map<string, { readonly insteadOf: string; readonly credentials: Credentials }>();
 
 /**
  * Does something at a connection's processor: with credentials that are valid now, its soundness noted.
@@ -47,35 +50,62 @@ export const speak = <T>(
 /** Credentials whose access has not ended: refreshed where it has, once for all who ask meanwhile. */
 async function freshCredentials(row: ConnectionRow, connector: Connector): Promise<Credentials> {
 	if (!connector.consent) return credentialsOf(row);
-	const now = (await db.connections.one({ id: row.id })) ?? row;
-	const credentials = credentialsOf(now);
-	if (Number(credentials.expiresAt ?? 0) - timeNow() > MARGIN_MS) return credentials;
-	let under = refreshing.get(row.id);
+	const credentials = credentialsOf((await db.connections.one({ id: row.id })) ?? row);
+	return isEnding(credentials) || unkept.has(row.id) ? renewAccess(row, connector) : credentials;
+}
+const isEnding = ({ expiresAt }: Credentials): boolean => Number(expiresAt ?? 0) - timeNow() <= MARGIN_MS;
+
+/**
+ * A new access of a consent, once for all who ask at the same time: a refresh token that comes a second time ends everything
+ * that the consent gave. A refresh that is refused means that the consent has ended: the connection is not valid any more.
+ * @param ended an access that the processor does not take any more, though its time is not over
+ * @throws ConnectorError
+ */
+export function renewAccess(row: ConnectionRow, connector: Connector, ended?: string): Promise<Credentials> {
+	let under = renewing.get(row.id);
 	if (!under) {
-		under = refresh(now, connector, credentials).finally(() => refreshing.delete(row.id));
-		refreshing.set(row.id, under);
+		under = renew(row, connector, ended).finally(() => renewing.delete(row.id));
+		renewing.set(row.id, under);
 	}
 	return under;
 }
 
-/** Asks for a new access. A refresh that is refused means that the consent has ended: the connection is not valid any more. */
-export async function refresh(
-	row: ConnectionRow,
-	connector: Connector,
-	credentials: Credentials
-): Promise<Credentials> {
-	const told = await connector.consent!.refresh(credentials);
+async function renew(row: ConnectionRow, connector: Connector, ended?: string): Promise<Credentials> {
+	// read where nobody else renews: who came just after another finds what that one was given
+	const now = (await db.connections.one({ id: row.id })) ?? row;
+	const waiting = unkept.get(row.id);
+	unkept.delete(row.id);
+	const isWaiting = waiting?.insteadOf === now.secretSealed;
+	const credentials = isWaiting ? waiting.credentials : credentialsOf(now);
+	if (!isEnding(credentials) && credentials.access !== ended) {
+		if (isWaiting) await keepAccess(now, connector, credentials);
+		return credentials;
+	}
+	const told = await connector.consent!.refresh(credentials).catch((error: unknown) => {
+		if (isWaiting) unkept.set(row.id, waiting);
+		throw error;
+	});
 	if (isProblems(told)) {
-		await markInvalid(row, told);
+		await markInvalid(now, told);
 		throw new ConnectorError('refused', told.map((one) => one.says).join(' '));
 	}
 	const after = { ...credentials, ...told };
-	const { given, secrets } = splitCredentials(connector, after);
-	await write((tx) =>
-		db.connections.update({ id: row.id }, { given, secretSealed: sealSecrets(secrets, `connection ${row.id}`) }, tx)
-	);
-	// an access of a consent lives for an hour: what tills offer does not hang on it
+	await keepAccess(now, connector, after);
 	return after;
+}
+
+/** Keeps a new access. Where that cannot be done now, it is used all the same, and kept with the next call. */
+async function keepAccess(row: ConnectionRow, connector: Connector, credentials: Credentials): Promise<void> {
+	const { given, secrets } = splitCredentials(connector, credentials);
+	try {
+		await write((tx) =>
+			// an access of a consent lives for an hour: what tills offer does not hang on it
+			db.connections.update({ id: row.id }, { given, secretSealed: sealSecrets(secrets, `connection ${row.id}`) }, tx)
+		);
+	} catch (error) {
+		unkept.set(row.id, { insteadOf: row.secretSealed, credentials });
+		log.error({ connection: row.id, error: String(error) }, 'a new access was not kept yet');
+	}
 }
 
 /** Notes that a processor does not take a connection's credentials any more. */
