@@ -243,10 +243,13 @@ describe('what is derived from payments', () => {
 	it('is the same rebuilt as it was kept', async () => {
 		const derived = async () => ({
 			days: await rows(world, 'SELECT * FROM day_sums WHERE count <> 0 ORDER BY 1, 2, 3, 4, 5, 6'),
-			volumes: await rows(world, 'SELECT * FROM tier_volumes WHERE count <> 0 ORDER BY 1, 2')
+			volumes: await rows(world, 'SELECT * FROM tier_volumes WHERE count <> 0 ORDER BY 1, 2'),
+			feeMonths: await rows(world, 'SELECT * FROM fee_months WHERE count <> 0 ORDER BY 1, 2, 3, 4, 5'),
+			feeDays: await rows(world, 'SELECT * FROM fee_days WHERE count <> 0 ORDER BY 1, 2, 3, 4, 5')
 		});
 		const kept = await derived();
 		expect(kept.days.length).toBeGreaterThan(100);
+		expect(kept.feeDays.length).toBeGreaterThan(kept.feeMonths.length);
 		await world.app.kill();
 		// what keeps a day's sums must also be what builds them anew
 		process.env.JUSTPURSE_DATA = world.app.folder;

@@ -280,6 +280,41 @@ describe('an alert', () => {
 		expect((await digests())[0]!.body).toMatch(/Needs you:|Nothing needs you/);
 		expect(await digests()).toHaveLength(1);
 	});
+	it('names two hundred that were settled since the last one, counts the rest, and leaves out what the last one told', async () => {
+		const last = Date.now() - 60_000;
+		await run([
+			...Array.from({ length: 230 }, (_, n): [string, unknown[]] => [
+				`INSERT INTO alerts (cause, kind, says, figure, href, act, is_urgent, worth, opened_at, seen_at, closed_at) VALUES (?, 'since', ?, '', '/', '', 0, 0, 1, 1, ?)`,
+				[`since ${n}`, `Settled since ${n}`, last + 30_000]
+			]),
+			[
+				`INSERT INTO alerts (cause, kind, says, figure, href, act, is_urgent, worth, opened_at, seen_at, closed_at) VALUES ('told', 'since', 'Told before', '', '/', '', 0, 0, 1, 1, ?)`,
+				[last]
+			],
+			[`UPDATE outbox SET cause = 'staff digest earlier' WHERE cause LIKE 'staff digest %'`, []],
+			[`UPDATE watch_settings SET rules = json_set(rules, '$.digestSent', '2020-01-01', '$.digestAt', ?)`, [last]]
+		]);
+		const latest = async () =>
+			(
+				await rows<{ body: string }>(
+					world,
+					`SELECT body FROM outbox WHERE cause LIKE 'staff digest %' ORDER BY id DESC`
+				)
+			)[0]!.body;
+		await until('the next one is written', async () => (await latest()).includes('- Settled since '));
+		const body = await latest();
+		const lines = body.split('Settled since the last one:\n')[1]!.split('\n\n')[0]!.split('\n');
+		expect(lines).toHaveLength(201);
+		const [, more] = /^- (\d+) more: http/.exec(lines.at(-1)!)!;
+		// others of this file may have been settled meanwhile
+		const [{ settled }] = (await rows<{ settled: number }>(
+			world,
+			`SELECT COUNT(*) AS settled FROM alerts WHERE closed_at > ${last}`
+		)) as [{ settled: number }];
+		expect(Number(more)).toBeGreaterThanOrEqual(30);
+		expect(Number(more)).toBeLessThanOrEqual(settled - 200);
+		expect(body).not.toContain('Told before');
+	});
 });
 
 describe('health', () => {

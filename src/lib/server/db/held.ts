@@ -215,6 +215,8 @@ export const WatchRules = z.object({
 	/** a discrepancy of so much is urgent, in minor units of the home currency */
 	discrepancyFrom: z.number().int().min(0).max(1_000_000_000).default(10_000),
 	/** the day of the last digest */
-	digestSent: z.string().default('')
+	digestSent: z.string().default(''),
+	/** the moment of the last digest: what is settled after it stands in the next one */
+	digestAt: z.number().int().min(0).default(0)
 });
 export type WatchRules = z.infer<typeof WatchRules>;

@@ -35,6 +35,16 @@ const per100 = (bps: number, locale: string): string => formatDecimal(bps / 100,
 const rateOf = (fee: number, gross: number): number => (gross > 0 ? Math.round((fee / gross) * 10_000) : 0);
 
 const same = (name: string) => ({ id: name, name });
+/** Sums of several months as one of each kind, connection, till and currency. */
+function withoutMonths(sums: readonly FeeSum[]): FeeSum[] {
+	const all = new Map<string, FeeSum>();
+	for (const one of sums) {
+		const key = `${one.carrier} ${one.tillId} ${one.kindId} ${one.currency}`;
+		const known = all.get(key);
+		all.set(key, known ? addSums(known, one) : one);
+	}
+	return [...all.values()];
+}
 async function nameSums(sums: readonly FeeSum[]): Promise<NamedSum[]> {
 	const [connections, tills, brands, kinds] = await Promise.all([
 		db.connections.find({}),
@@ -46,7 +56,7 @@ async function nameSums(sums: readonly FeeSum[]): Promise<NamedSum[]> {
 	const till = new Map(tills.map((one) => [one.id, one]));
 	const brand = new Map(brands.map((one) => [one.id, one.name]));
 	const kind = new Map(kinds.map((one) => [one.id, one]));
-	return sums.map((sum) => {
+	return withoutMonths(sums).map((sum) => {
 		const of = kind.get(sum.kindId)!;
 		const at = till.get(sum.tillId);
 		const hasCard = of.method === 'card' || of.method === 'device-wallet';
@@ -201,53 +211,32 @@ export async function readFeesAsked(
 	};
 }
 
-/** Sums less others of the same month; what nothing is left of is gone. */
-function withoutSums(whole: readonly FeeSum[], rest: readonly FeeSum[]): FeeSum[] {
-	const keyOf = (one: FeeSum) => [one.month, one.carrier, one.tillId, one.kindId, one.currency].join(' ');
-	const less = new Map<string, FeeSum>();
-	for (const one of rest) {
-		const known = less.get(keyOf(one));
-		less.set(keyOf(one), known ? addSums(known, one, 1) : one);
-	}
-	return whole
-		.map((one) => {
-			const other = less.get(keyOf(one));
-			return other ? addSums(one, other, -1) : one;
-		})
-		.filter((one) => one.count > 0);
-}
-const addSums = (a: FeeSum, b: FeeSum, sign: 1 | -1): FeeSum => ({
+const addSums = (a: FeeSum, b: FeeSum): FeeSum => ({
 	...a,
-	count: a.count + sign * b.count,
-	gross: a.gross + sign * b.gross,
-	fee: a.fee + sign * b.fee,
-	told: a.told + sign * b.told,
-	expected: a.expected + sign * b.expected,
-	priced: a.priced + sign * b.priced,
-	difference: a.difference + sign * b.difference,
-	differing: a.differing + sign * b.differing
+	count: a.count + b.count,
+	gross: a.gross + b.gross,
+	fee: a.fee + b.fee,
+	told: a.told + b.told,
+	expected: a.expected + b.expected,
+	priced: a.priced + b.priced,
+	difference: a.difference + b.difference,
+	differing: a.differing + b.differing
 });
 
-/** Fees of a stretch of days: whole months from their kept sums, what begins or ends within a month from its payments. */
-async function sumsOfDays(months: readonly FeeSum[], from: string, to: string): Promise<NamedSum[]> {
+/** Fees of a stretch of days in one currency, of all its months together: whole months from their sums, the rest from those of its days. */
+async function sumsOfDays(
+	months: readonly FeeSum[],
+	{ from, to, currency }: { from: string; to: string; currency: string }
+): Promise<NamedSum[]> {
 	const sums: FeeSum[] = [];
 	for (const month of monthsBetween(from.slice(0, 7), to.slice(0, 7))) {
 		const [first, last] = [`${month}-01`, lastDayOf(month)];
-		const whole = months.filter((one) => one.month === month);
 		const [begin, end] = [first > from ? first : from, last < to ? last : to];
-		if (begin === first && end === last) sums.push(...whole);
-		else if ((daysBetween(begin, end) + 1) * 2 <= daysBetween(first, last) + 1)
-			sums.push(...(await feesOfDays(begin, end)));
-		else {
-			// of most of a month, what is not in it is less to read
-			const rest = [
-				...(begin > first ? await feesOfDays(first, addDays(begin, -1)) : []),
-				...(end < last ? await feesOfDays(addDays(end, 1), last) : [])
-			];
-			sums.push(...withoutSums(whole, rest));
-		}
+		sums.push(
+			...(begin === first && end === last ? months.filter((one) => one.month === month) : await feesOfDays(begin, end))
+		);
 	}
-	return nameSums(sums);
+	return nameSums(sums.filter((one) => one.currency === currency));
 }
 
 /** Charges of accounts of a stretch of days, or of months, in one currency, by connection. */
@@ -279,23 +268,24 @@ export async function feesOverTime(asked: FeesAsked, locale: string) {
 	const last = [reach.to, asked.to.slice(0, 7), asked.againstTo.slice(0, 7)].sort().at(-1)!;
 	const all = await feeMonths(first, last);
 	const currencies = [...new Set(all.map((one) => one.currency))].sort();
-	const inCurrency = (list: readonly NamedSum[]) => list.filter((one) => one.currency === asked.currency);
-	const [sums, now, then, allCharges, chargesNow, chargesThen] = await Promise.all([
-		nameSums(all).then(inCurrency),
-		sumsOfDays(all, asked.from, asked.to).then(inCurrency),
-		sumsOfDays(all, asked.againstFrom, asked.againstTo).then(inCurrency),
+	const { currency } = asked;
+	const [now, then, allCharges, chargesNow, chargesThen] = await Promise.all([
+		sumsOfDays(all, asked),
+		sumsOfDays(all, { from: asked.againstFrom, to: asked.againstTo, currency }),
 		chargesOf(`${first}-01`, lastDayOf(last), asked.currency),
 		chargesOf(asked.from, asked.to, asked.currency),
 		chargesOf(asked.againstFrom, asked.againstTo, asked.currency)
 	]);
 	const say = (minor: number) => formatAmount({ minor, currency: asked.currency }, locale);
+	const ofMonth = new Map<string, { gross: number; fee: number }>();
+	const addTo = (month: string, gross: number, fee: number) => {
+		const known = ofMonth.get(month);
+		ofMonth.set(month, { gross: (known?.gross ?? 0) + gross, fee: (known?.fee ?? 0) + fee });
+	};
+	for (const one of all) if (one.currency === currency) addTo(one.month, one.gross, one.fee);
+	for (const one of allCharges) addTo(one.month, 0, one.minor);
 	const months = monthsBetween(reach.from, reach.to).map((month) => {
-		const mine = sums.filter((one) => one.month === month);
-		const account = allCharges.reduce((sum, one) => (one.month === month ? sum + one.minor : sum), 0);
-		const [gross, fee] = [
-			mine.reduce((sum, one) => sum + one.gross, 0),
-			mine.reduce((sum, one) => sum + one.fee, 0) + account
-		];
+		const { gross, fee } = ofMonth.get(month) ?? { gross: 0, fee: 0 };
 		return {
 			month,
 			name: sayMonth(month, locale),

@@ -74,18 +74,16 @@ async function renew(row: ConnectionRow, connector: Connector, ended?: string): 
 	// read where nobody else renews: who came just after another finds what that one was given
 	const now = (await db.connections.one({ id: row.id })) ?? row;
 	const waiting = unkept.get(row.id);
-	unkept.delete(row.id);
 	const isWaiting = waiting?.insteadOf === now.secretSealed;
+	if (!isWaiting) unkept.delete(row.id);
 	const credentials = isWaiting ? waiting.credentials : credentialsOf(now);
 	if (!isEnding(credentials) && credentials.access !== ended) {
 		if (isWaiting) await keepAccess(now, connector, credentials);
 		return credentials;
 	}
-	const told = await connector.consent!.refresh(credentials).catch((error: unknown) => {
-		if (isWaiting) unkept.set(row.id, waiting);
-		throw error;
-	});
+	const told = await connector.consent!.refresh(credentials);
 	if (isProblems(told)) {
+		unkept.delete(row.id);
 		await markInvalid(now, told);
 		throw new ConnectorError('refused', told.map((one) => one.says).join(' '));
 	}
@@ -102,6 +100,7 @@ async function keepAccess(row: ConnectionRow, connector: Connector, credentials:
 			// an access of a consent lives for an hour: what tills offer does not hang on it
 			db.connections.update({ id: row.id }, { given, secretSealed: sealSecrets(secrets, `connection ${row.id}`) }, tx)
 		);
+		unkept.delete(row.id);
 	} catch (error) {
 		unkept.set(row.id, { insteadOf: row.secretSealed, credentials });
 		log.error({ connection: row.id, error: String(error) }, 'a new access was not kept yet');

@@ -3,7 +3,7 @@ import { isQuiet, isDigestDue } from '../../core/notices';
 import { audit } from '../access';
 import { business, theBusiness } from '../connect/business';
 import { ownAddress } from '../connect/connections';
-import { closedAlerts, db, lastChangeOf, WatchRules, write, type AlertRow } from '../db';
+import { closedAlerts, countClosedSince, db, lastChangeOf, WatchRules, write, type AlertRow, type Tx } from '../db';
 import { recordEvent } from '../events';
 import { tellStaff } from '../messages/staff';
 import { needs, type Need } from '../needs';
@@ -136,6 +136,9 @@ async function tellAlerts(now: number): Promise<void> {
 		});
 }
 
+/** So many settled alerts are named in a digest, the rest counted. */
+const DIGEST_SETTLED = 200;
+
 /** A summary of what needs somebody, and of what was settled since the last one. */
 async function sendDigest(list: readonly Need[], now: number): Promise<void> {
 	const rules = await watchRules();
@@ -146,8 +149,10 @@ async function sendDigest(list: readonly Need[], now: number): Promise<void> {
 	const put = await db.alerts.find({ closedAt: null });
 	const hidden = new Set(put.filter((row) => (row.untilAt ?? 0) > now).map((row) => row.cause));
 	const shown = list.filter((one) => !hidden.has(one.id));
-	const since = now - (rules.digest === 'daily' ? 1 : 7) * 86_400_000;
-	const settled = (await closedAlerts({ limit: 200 })).rows.filter((row) => row.closedAt! >= since);
+	// from the moment of the last one, so that nothing falls between two; the first one looks back by its own span
+	const since = rules.digestAt || now - (rules.digest === 'daily' ? 1 : 7) * 86_400_000;
+	const settled = (await closedAlerts({ limit: DIGEST_SETTLED })).rows.filter((row) => row.closedAt! > since);
+	const unnamed = (await countClosedSince(since)) - settled.length;
 	const body = [
 		shown.length ? 'Needs you:' : 'Nothing needs you.',
 		...shown.map((one) => `- ${one.says} ${one.figure}`),
@@ -155,7 +160,8 @@ async function sendDigest(list: readonly Need[], now: number): Promise<void> {
 			? [
 					'',
 					'Settled since the last one:',
-					...settled.map((row) => `- ${row.says}${row.closedBy ? ` (${row.closedBy})` : ''}`)
+					...settled.map((row) => `- ${row.says}${row.closedBy ? ` (${row.closedBy})` : ''}`),
+					...(unnamed > 0 ? [`- ${unnamed} more: ${ownAddress()}/watch/alerts`] : [])
 				]
 			: []),
 		'',
@@ -172,11 +178,12 @@ async function sendDigest(list: readonly Need[], now: number): Promise<void> {
 				},
 				tx
 			);
-		await saveRules({ ...rules, digestSent: day }, tx);
+		// read where nobody else writes: what was set meanwhile stays
+		await saveRules({ ...(await watchRules(tx)), digestSent: day, digestAt: now }, tx);
 	});
 }
 
-async function saveRules(rules: WatchRules, tx: Parameters<Parameters<typeof write>[0]>[0]): Promise<void> {
+async function saveRules(rules: WatchRules, tx: Tx): Promise<void> {
 	const text = JSON.stringify(rules);
 	if (!(await db.watchSettings.update({ id: 1 }, { rules: text }, tx)))
 		await db.watchSettings.insert({ id: 1, rules: text }, tx);
@@ -184,15 +191,17 @@ async function saveRules(rules: WatchRules, tx: Parameters<Parameters<typeof wri
 
 /** Saves who is told of what. @returns what is wrong, if anything */
 export async function setWatchRules(typed: unknown, by: string): Promise<string | undefined> {
-	const before = await watchRules();
-	const read = WatchRules.safeParse({ ...(typed as object), digestSent: before.digestSent });
+	const read = WatchRules.safeParse(typed);
 	if (!read.success) return `${read.error.issues[0]!.message}.`;
 	await write(async (tx) => {
-		await saveRules(read.data, tx);
-		await audit(
-			{ by, kind: 'alert', id: 'rules', name: 'Alerts', act: 'changed who is told', before, after: read.data },
-			tx
-		);
+		const before = await watchRules(tx);
+		const after = {
+			...read.data,
+			digestSent: before.digestSent,
+			digestAt: read.data.digest === before.digest ? before.digestAt : 0
+		};
+		await saveRules(after, tx);
+		await audit({ by, kind: 'alert', id: 'rules', name: 'Alerts', act: 'changed who is told', before, after }, tx);
 	});
 	tell('alerts');
 	return undefined;

@@ -1,5 +1,5 @@
-import { db, type WatchRules } from '../db';
+import { db, type Tx, type WatchRules } from '../db';
 
 /** Who is told of what, and when. */
-export const watchRules = async (): Promise<WatchRules> =>
-	db.watchSettings.json.rules((await db.watchSettings.one({ id: 1 }))?.rules ?? '{}');
+export const watchRules = async (tx?: Tx): Promise<WatchRules> =>
+	db.watchSettings.json.rules((await db.watchSettings.one({ id: 1 }, tx))?.rules ?? '{}');

@@ -31,15 +31,12 @@ export const feeMonths = (from: string, to: string): Promise<FeeSum[]> =>
 		[from, to]
 	);
 
-/** Fees of a stretch of days within a month, from the payments. @param from `YYYY-MM-DD`, as `to`, both included */
+/** The same for a stretch of days within a month. @param from `YYYY-MM-DD`, as `to`, both included */
 export const feesOfDays = (from: string, to: string): Promise<FeeSum[]> =>
-	selectLong<FeeSum>(
-		`SELECT substr(account_day, 1, 7) AS month, connection_id AS carrier, COALESCE(till_id, '') AS tillId, kind_id AS kindId,
-		 fee_currency AS currency, COUNT(*) AS count, SUM(COALESCE(base_minor, 0)) AS gross, SUM(COALESCE(charged_fee, expected_fee, 0)) AS fee,
-		 SUM(charged_fee IS NOT NULL) AS told, SUM(COALESCE(expected_fee, 0)) AS expected, SUM(expected_fee IS NOT NULL) AS priced,
-		 SUM(COALESCE(fee_difference, 0)) AS difference, SUM(COALESCE(fee_difference, 0) <> 0) AS differing
-		 FROM payments WHERE connection_id IN (SELECT id FROM connections) AND account_day >= ? AND account_day <= ? AND mode = 'live'
-			AND fee_currency IS NOT NULL AND taken > 0 GROUP BY 1, 2, 3, 4, 5`,
+	select<FeeSum>(
+		`SELECT substr(day, 1, 7) AS month, carrier, till_id AS tillId, kind_id AS kindId, currency, SUM(count) AS count, SUM(gross) AS gross,
+		 SUM(fee) AS fee, SUM(told) AS told, SUM(expected) AS expected, SUM(priced) AS priced, SUM(difference) AS difference, SUM(differing) AS differing
+		 FROM fee_days WHERE day >= ? AND day <= ? GROUP BY 1, 2, 3, 4, 5 HAVING SUM(count) > 0`,
 		[from, to]
 	);
 

@@ -120,6 +120,10 @@ export async function closedAlerts({
 	return { rows: rows.slice(0, limit), more: rows.length > limit };
 }
 
+/** How many alerts were settled after a moment. */
+export const countClosedSince = (moment: number): Promise<number> =>
+	alerts.model.count({ where: { closedAt: { [Op.gt]: moment } } });
+
 /** Who changed one of these things last since a moment, by the trail. */
 export async function lastChangeOf(ids: readonly string[], since: number, tx?: Tx): Promise<string | undefined> {
 	if (!ids.length) return undefined;
