@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Billed } from '../standins/history/index.ts';
+import type { Billed, Ordered } from '../standins/history/index.ts';
 import { chance } from '../standins/history/index.ts';
 import { billing, type Billing, type TypedLine } from '../tests/world/billing.ts';
 import { rows } from '../tests/world/database.ts';
@@ -301,8 +301,16 @@ function linesFor(
 	return lines;
 }
 
-/** Writes, approves and sends the invoices of the past, each on its day: the demo's clock goes along. */
-export async function billPast(desk: Desk, billed: readonly Billed[], says: (line: string) => void): Promise<void> {
+/**
+ * Writes, approves and sends the invoices of the past, and orders at the fair's pay link, each on its day: the demo's clock
+ * goes along.
+ */
+export async function billPast(
+	desk: Desk,
+	billed: readonly Billed[],
+	ordered: readonly Ordered[],
+	says: (line: string) => void
+): Promise<void> {
 	const { world } = desk;
 	const pick = chance(7);
 	const payers = await rows<{ id: string; mail: string; company: string; country: string; channel: string }>(
@@ -327,10 +335,15 @@ export async function billPast(desk: Desk, billed: readonly Billed[], says: (lin
 	const now = async () => Date.now() + Number(readFileSync(join(world.app.folder, 'demo-clock'), 'utf8'));
 	let done = 0;
 	let told = 0;
-	for (const one of billed) {
-		// the day of the invoice has come
+	const fair = fairLink(desk, pick);
+	for (const one of [...billed, ...ordered].sort((a, b) => a.at - b.at)) {
+		// its day has come
 		while (dayOf(await now()) < dayOf(one.at))
 			await desk.act('/needs-you?/pass', { step: dayOf((await now()) + 8 * DAY) <= dayOf(one.at) ? 'week' : 'day' });
+		if ('reference' in one) {
+			await fair(one);
+			continue;
+		}
 		const payer =
 			one.till === 'School accounts'
 				? one.currency === 'GBP'
@@ -362,6 +375,50 @@ export async function billPast(desk: Desk, billed: readonly Billed[], says: (lin
 	// to today
 	while (Date.now() - (await now()) > 60_000 && dayOf(await now()) < dayOf(Date.now()))
 		await desk.act('/needs-you?/pass', { step: 'day' });
+}
+
+const slugOf = async (desk: Desk, location: string): Promise<string> =>
+	(
+		await rows<{ slug: string }>(desk.world, 'SELECT slug FROM pay_links WHERE id = ?', [
+			/links\/([^?]+)/.exec(location)![1]!
+		])
+	)[0]!.slug;
+
+/** Orders at the pay link of each year's fair, which is made when the first payer comes; some look and leave again. */
+function fairLink(desk: Desk, pick: ReturnType<typeof chance>): (one: Ordered) => Promise<void> {
+	const { world } = desk;
+	const links = new Map<string, string>();
+	return async ({ reference, at, minor }) => {
+		const year = dayOf(at).slice(0, 4);
+		let slug = links.get(year);
+		if (!slug) {
+			const [till] = await rows<{ id: string }>(world, `SELECT id FROM tills WHERE slug = 'autumn-fair'`);
+			const made = await desk.act('/bill/links/new?/save', {
+				tillId: till!.id,
+				revision: '0',
+				settings: JSON.stringify({
+					title: `Our stand at the autumn fair, ${year}`,
+					about: 'Say what you took with you, and pay it here.',
+					currency: 'EUR',
+					asksFor: 'free sum',
+					free: { least: 100, most: 100_000, suggested: [] },
+					asksName: 'must',
+					asksMail: 'may',
+					until: `${year}-10-31`
+				})
+			});
+			if (made.type !== 'redirect') throw new Error(`the fair's link: ${JSON.stringify(made.data)}`);
+			slug = await slugOf(desk, made.location!);
+			links.set(year, slug);
+		}
+		const address = `/link/${slug}?reference=${reference}`;
+		const hand = new Desk(world);
+		await hand.get(address);
+		if (pick.next() < 0.2) await new Desk(world).get(address);
+		const name = `${FIRST[pick.whole(0, FIRST.length - 1)]!} ${LAST[pick.whole(0, LAST.length - 1)]!}`;
+		const begun = await hand.act(`${world.app.address}${address}`, { name, sum: (minor / 100).toFixed(2) });
+		if (begun.type !== 'redirect') throw new Error(`${reference}: ${JSON.stringify(begun.data)}`);
+	};
 }
 
 /** What is open today: quotes, a draft that waits, credit notes, a void one, part payments, pay links, money that nobody claims. */
@@ -509,8 +566,7 @@ export async function billPresent(desk: Desk): Promise<void> {
 			revision: '0',
 			settings: JSON.stringify({ currency: 'EUR', asksName: 'must', asksMail: 'must', ...settings })
 		});
-		const id = /links\/([^?]+)/.exec(made.location!)![1]!;
-		return (await rows<{ slug: string }>(world, 'SELECT slug FROM pay_links WHERE id = ?', [id]))[0]!.slug;
+		return slugOf(desk, made.location!);
 	};
 	const goods = await makeLink({
 		title: 'Autumn fair',

@@ -76,7 +76,8 @@ export async function prepareDemo(
 	}
 	await setUpBilling(desk);
 	const past = join(remembered, 'billed.json');
-	if (remembered && existsSync(past)) await billPast(desk, JSON.parse(readFileSync(past, 'utf8')), says);
+	const read = (name: string) => JSON.parse(readFileSync(join(remembered, name), 'utf8'));
+	if (remembered && existsSync(past)) await billPast(desk, read('billed.json'), read('ordered.json'), says);
 	if (settlements) {
 		const inbox = join(world.app.folder, 'settlements');
 		mkdirSync(inbox, { recursive: true });

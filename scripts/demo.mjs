@@ -110,6 +110,8 @@ async function launchAll() {
 		JUSTPURSE_HOSTS: named,
 		// a demo's own programs may stand on this machine
 		JUSTPURSE_PRIVATE_HOSTS: '127.0.0.1',
+		// all of its payers come from one address
+		JUSTPURSE_PAYERS_PER_ADDRESS: '100',
 		...(begins ? { JUSTPURSE_DEMO_BEGINS: String(begins) } : {}),
 		// a demo's clock can be moved, together with those of the stand-ins
 		JUSTPURSE_DEMO_CLOCKS: STANDINS.filter((one) => one.password)

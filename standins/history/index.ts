@@ -20,6 +20,14 @@ const LINE_COLUMNS = `${COLUMNS},of_payment,reference`;
 const BY_LINES = 'brackwater';
 
 /** An invoice of the business: what it asked, when, at which till, and whether its money is in a file. */
+/** What was ordered at a pay link and paid, as the business knows it; the houses' files carry its number. */
+export interface Ordered {
+	readonly reference: string;
+	/** when it was paid, in milliseconds since 1970 */
+	readonly at: number;
+	readonly minor: number;
+}
+
 export interface Billed {
 	readonly number: string;
 	/** milliseconds since 1970 */
@@ -280,6 +288,7 @@ export function historyOf({
 	files: Map<string, string>;
 	remembered: Map<string, Remembered[]>;
 	billed: Billed[];
+	ordered: Ordered[];
 } {
 	const { whole, pick, sum, next } = chance(seed);
 	// what was added to the business later draws by itself, so that it stays the business that it was
@@ -335,6 +344,13 @@ export function historyOf({
 	const idOf = (house: string, letter: string, n: number) =>
 		`${house.slice(0, 2).toUpperCase()}-${letter}${String(n).padStart(7, '0')}`;
 	const billed: Billed[] = [];
+	const ordered: Ordered[] = [];
+	/** The number of an order at the fair's pay link: counted by year. */
+	const orderAtLink = (at: number, minor: number): string => {
+		const reference = `AF-${new Date(at).getUTCFullYear()}-${String(ordered.length + 1).padStart(4, '0')}`;
+		ordered.push({ reference, at, minor });
+		return reference;
+	};
 	const numbers = new Map<string, number>();
 	/** The number that the invoice of a moment has: invoices are numbered in the order in which they are approved. */
 	const bill = (moment: number, till: string, currency: string, minor: number, isPaid: boolean): string => {
@@ -480,7 +496,11 @@ export function historyOf({
 				captured > moment ? new Date(moment).toISOString() : '',
 				'captured',
 				'',
-				isBilled ? bill(moment, source.name, currency, minor, true) : ''
+				isBilled
+					? bill(moment, source.name, currency, minor, true)
+					: source.name === 'Autumn fair'
+						? orderAtLink(moment, minor)
+						: ''
 			]);
 			if (byLines && way.house === BY_LINES) {
 				if (refunded)
@@ -531,7 +551,7 @@ export function historyOf({
 			return [house, `${lines.join('\n')}\n`];
 		})
 	);
-	return { files: written, remembered, billed };
+	return { files: written, remembered, billed, ordered };
 }
 
 const minorOf = (text: string) => Number(text.replace('.', ''));

@@ -11,7 +11,7 @@ export function writeHistory(folder: string, payments: number, memory: string): 
 	mkdirSync(folder, { recursive: true });
 	const dayOf = (at: number) => new Date(at).toISOString().slice(0, 10);
 	const until = dayOf(Date.now() - 86_400_000);
-	const { files, remembered, billed } = historyOf({
+	const { files, remembered, billed, ordered } = historyOf({
 		until: dayOf(Date.now() + 86_400_000),
 		payments,
 		now: Date.now(),
@@ -22,5 +22,6 @@ export function writeHistory(folder: string, payments: number, memory: string): 
 	mkdirSync(memory, { recursive: true });
 	for (const [method, text] of booksOf(until)) writeFileSync(join(memory, `books-${method}.csv`), text);
 	writeFileSync(join(memory, 'billed.json'), JSON.stringify(billed));
+	writeFileSync(join(memory, 'ordered.json'), JSON.stringify(ordered));
 	for (const [house, list] of remembered) writeFileSync(join(memory, `${house}.json`), JSON.stringify(list));
 }

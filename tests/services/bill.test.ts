@@ -157,6 +157,41 @@ describe('a draft', () => {
 });
 
 describe('credit, part and over-payment', () => {
+	it('of a payer is given back by the card it came by: the sum is asked for from the payer’s page, and no invoice changes', async () => {
+		const payer = await bill.payer({ name: 'Given Back', mail: 'givenback@payer.example' });
+		const id = await bill.invoice(payer, [{ text: 'Two bows', price: '80.00' }]);
+		await bill.act(id, 'send', { mail: 'on' });
+		const link = `${world.app.address}/invoice/${(await bill.row(id)).token}`;
+		const paying = await new Desk(world).act(`${link}?/pay`, {});
+		await desk.giveCard(paying.location!, CARDS.approved);
+		await until('it is paid', async () => (await bill.row(id)).state === 'paid');
+		// it is credited afterwards
+		const note = await bill.act(id, 'creditNote');
+		await bill.act(Number(/invoices\/(\d+)/.exec(note.location!)![1]), 'approve');
+		const held = async () =>
+			(
+				await desk.data<{ view: { credit: string[]; creditFrom: { id: number; says: string; typed: string }[] } }>(
+					`/bill/payers/${payer}`
+				)
+			).view;
+		const before = await held();
+		expect(before.credit).toEqual(['80.00 EUR']);
+		expect(before.creditFrom).toMatchObject([{ says: '80.00 EUR', typed: '80.00' }]);
+		const { id: payment, typed } = before.creditFrom[0]!;
+		// the payment's page opens with that sum
+		const page = await (await desk.get(`/takings/payments/${payment}?refund=${typed}`)).text();
+		expect(page).toMatch(/name="amount"[^>]*value="80\.00"/);
+		const answer = await desk.act(`/takings/payments/${payment}?/refund`, {
+			amount: '30.00',
+			key: 'credit-given-back-1'
+		});
+		expect(answer.type).toBe('success');
+		await until('a part is given back', async () => (await held()).credit[0] === '50.00 EUR');
+		await desk.act(`/takings/payments/${payment}?/refund`, { amount: '50.00', key: 'credit-given-back-2' });
+		await until('all of it is given back', async () => (await held()).credit.length === 0);
+		expect(await bill.row(id)).toMatchObject({ open: 0, credited: 8_000 });
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
 	it('keeps open = total − placed − credited, and what is too much as the payer’s credit', async () => {
 		const payer = await bill.payer({ name: 'Credit Payer', mail: 'credit@payer.example' });
 		const id = await bill.invoice(payer, [{ text: 'Case', price: '100.00' }], {

@@ -11,6 +11,8 @@ export interface FileLine {
 	readonly scheme?: string;
 	readonly funding?: string;
 	readonly issuer?: string;
+	/** what we called it */
+	readonly reference?: string;
 }
 /** A refund, a dispute, a charge of the account or a payout that is a line of its own. */
 export interface OtherFileLine {
@@ -23,14 +25,14 @@ export interface OtherFileLine {
 }
 
 const HEADER =
-	'payment,captured_at,source,method,currency,amount_minor,entry,scheme,funding,issuer,fee_currency,fee_minor,base_minor,rate,refunded_minor,disputed_minor,ordered_at,outcome,reason,of_payment';
+	'payment,captured_at,source,method,currency,amount_minor,entry,scheme,funding,issuer,fee_currency,fee_minor,base_minor,rate,refunded_minor,disputed_minor,ordered_at,outcome,reason,of_payment,reference';
 
 /** A settlement file in EUR, with its totals. */
 export function settlementFile(lines: readonly FileLine[], others: readonly OtherFileLine[] = []): string {
 	const time = (at: number) => new Date(at).toISOString();
 	const sum = <T>(list: readonly T[], of: (one: T) => number) => list.reduce((all, one) => all + of(one), 0);
 	const total = (outcome: string, count: number, minor: number, fees: number) =>
-		`total,,${count},,EUR,${minor},,,,,EUR,${fees},,,,,,${outcome},,`;
+		`total,,${count},,EUR,${minor},,,,,EUR,${fees},,,,,,${outcome},,,`;
 	const kinds = [...new Set(others.map((one) => one.outcome))];
 	return `${[
 		HEADER,
@@ -45,13 +47,14 @@ export function settlementFile(lines: readonly FileLine[], others: readonly Othe
 				source = 'Web shop',
 				scheme = 'corvid',
 				funding = 'debit',
-				issuer = 'BE'
+				issuer = 'BE',
+				reference = ''
 			}) =>
-				`${id},${time(at)},${source},card,EUR,${minor},online,${scheme},${funding},${issuer},EUR,${fee},${minor},,${refunded},${disputed},,captured,,`
+				`${id},${time(at)},${source},card,EUR,${minor},online,${scheme},${funding},${issuer},EUR,${fee},${minor},,${refunded},${disputed},,captured,,,${reference}`
 		),
 		...others.map(
 			({ id, at, outcome, minor, fee, of = '' }) =>
-				`${id},${time(at)},,,EUR,${minor},,,,,EUR,${fee},,,,,,${outcome},,${of}`
+				`${id},${time(at)},,,EUR,${minor},,,,,EUR,${fee},,,,,,${outcome},,${of},`
 		),
 		...(lines.length
 			? [

@@ -6,6 +6,7 @@ import { theBusiness, today } from '../connect/business';
 import {
 	AGES,
 	creditOf,
+	creditPaymentsOf,
 	db,
 	methodsOfPayer,
 	openByAgeOf,
@@ -31,11 +32,12 @@ export async function owedOf(ids: readonly string[], locale: string): Promise<Ma
 
 /** What a payer owes, has paid, holds as credit; how they paid before; what was said to them. */
 export async function payerView(row: PayerRow, locale: string) {
-	const [business, day, sums, credit, ages, methods, invoices, payments, messages] = await Promise.all([
+	const [business, day, sums, credit, held, ages, methods, invoices, payments, messages] = await Promise.all([
 		theBusiness(),
 		today(),
 		owedSums(row.id),
 		creditOf(row.id),
+		creditPaymentsOf(row.id),
 		openByAgeOf(row.id, await today()),
 		methodsOfPayer(row.id),
 		db.invoices.find({ payerId: row.id }, { order: [['id', 'DESC']], limit: 50 }),
@@ -109,6 +111,12 @@ export async function payerView(row: PayerRow, locale: string) {
 		})),
 		ages: ages.map((one) => ({ name: AGES[one.age]!, sum: say(one.open, one.currency), count: one.count })),
 		credit: credit.map((one) => say(one.minor, one.currency)),
+		creditFrom: held.map((one) => ({
+			id: one.id,
+			reference: one.reference || `payment ${one.id}`,
+			says: say(one.minor, one.currency),
+			typed: formatNumber({ minor: one.minor, currency: one.currency }, locale)
+		})),
 		methods: methods.map((one) => ({ name: methodName(one.method as never), count: one.count, last: dayOf(one.last) })),
 		invoices: invoices.map((one) => ({
 			id: one.id,

@@ -17,6 +17,7 @@ import {
 	type Tx
 } from '../db';
 import { tell } from '../signals/live';
+import { giveToOrders } from '../payments/ordered';
 import { feesOf, keepFacts, keepFee, recompute, standingFee } from '../payments/record';
 import { unpackText } from '../packText';
 import { wake } from '../signals/wake';
@@ -93,8 +94,13 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 		return;
 	}
 	const kind = chunk.kind === 'captured' ? 'captured' : 'declined';
-	const { fresh, known, billed } = await addChunk(owner, kind, { ...chunk, body: unpackText(chunk.body) }, tx);
-	await placePayments(billed, tx);
+	const { fresh, known, billed, ordered } = await addChunk(owner, kind, { ...chunk, body: unpackText(chunk.body) }, tx);
+	await giveToOrders(ordered, tx);
+	const mine = new Set(ordered.map((one) => one.paymentId));
+	await placePayments(
+		billed.filter((id) => !mine.has(id)),
+		tx
+	);
 	let [changed, clashes] = [0, 0];
 	for (const line of known) {
 		const told = await mergeKnown(owner, line, tx);

@@ -1,4 +1,5 @@
-import { db, moveSome, write } from '../db';
+import { db, moveSome, paymentsOfOrders, write } from '../db';
+import { giveToOrders } from '../payments/ordered';
 import { forgetSnapshot } from '../signals/freshness';
 import { tell } from '../signals/live';
 
@@ -18,7 +19,16 @@ async function moveAll(): Promise<number> {
 	for (let done = 0; ; done++) {
 		const [move] = await db.paymentMoves.find({}, { order: [['id', 'ASC']], limit: 1 });
 		if (!move) return done;
-		while (await write((tx) => moveSome(move.id, tx), { isPatient: true }));
+		const moveOn = () =>
+			write(
+				async (tx) => {
+					const { after, to, isMore } = await moveSome(move.id, tx);
+					await giveToOrders(await paymentsOfOrders(after, to, tx), tx);
+					return isMore;
+				},
+				{ isPatient: true }
+			);
+		while (await moveOn());
 		forgetSnapshot();
 		tell('takings');
 		tell('connections');

@@ -180,7 +180,7 @@ async function kindOfPayment(payment: PaymentRow, tx: Tx) {
 }
 
 /** Once an order is paid, no other payment of it stays open: it is given up here, and cancelled at its processor. */
-async function giveUpOthers(paid: PaymentRow, tx: Tx): Promise<void> {
+export async function giveUpOthers(paid: PaymentRow, tx: Tx): Promise<void> {
 	if (paid.orderId === null) return;
 	for (const other of await db.payments.find({ orderId: paid.orderId, open: 1, taken: 0 }, {}, tx))
 		if (other.id !== paid.id) await giveUp(other, 'Paid another way.', tx);
@@ -306,7 +306,7 @@ export async function recompute(paymentId: number, tx: Tx): Promise<PaymentState
 }
 
 /** What an order's payments came to, less what went back. */
-async function sumOrder(orderId: number, tx: Tx): Promise<void> {
+export async function sumOrder(orderId: number, tx: Tx): Promise<void> {
 	const paid = (await db.payments.find({ orderId }, {}, tx)).reduce(
 		// a gratuity is no part of what the order asks
 		(sum, one) => sum + (one.stage === 'returned' ? 0 : partGratuity({ ...one, gone: one.refunded }).goods),

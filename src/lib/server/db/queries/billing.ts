@@ -126,6 +126,15 @@ export const creditOf = (payerId: string, tx?: Tx): Promise<{ currency: string; 
 		tx
 	);
 
+/** The payments whose money a payer holds as credit, the oldest first. */
+export const creditPaymentsOf = (
+	payerId: string
+): Promise<{ id: number; reference: string; currency: string; minor: number }[]> =>
+	select(
+		`SELECT id, reference, currency, unplaced AS minor FROM payments WHERE payer_id = ? AND unplaced > 0 ORDER BY id LIMIT 50`,
+		[payerId]
+	);
+
 /** What payers owe, have been asked and have paid, by currency. */
 export interface OwedSum {
 	readonly currency: string;

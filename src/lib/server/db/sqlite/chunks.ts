@@ -108,7 +108,7 @@ export async function addChunk(
 	kind: ChunkKind,
 	{ body: chunk, lines }: { readonly body: string; readonly lines: number },
 	transaction: Tx
-): Promise<{ fresh: number; known: KnownLine[]; billed: number[] }> {
+): Promise<{ fresh: number; known: KnownLine[]; billed: number[]; ordered: OrderedPayment[] }> {
 	const db = await open();
 	const names = kind === 'captured' ? CAPTURED : DECLINED;
 	const run = (sql: string, more: unknown[] = []) => db.query(sql, { bind: [chunk, ...more], transaction });
@@ -124,6 +124,7 @@ export async function addChunk(
 		`INSERT INTO file_sources (source, till_id) SELECT value, (SELECT id FROM tills WHERE tills.name = value)
 		 FROM json_each($1, '$.sources') WHERE value <> '' ON CONFLICT (source) DO NOTHING`
 	);
+	if (kind === 'captured' && offlineId === null) await giveLostIds(owner, chunk, transaction);
 	const [{ last }] = (await select<{ last: number }>(`SELECT COALESCE(MAX(id), 0) AS last FROM payments`, [])) as [
 		{ last: number }
 	];
@@ -167,6 +168,7 @@ export async function addChunk(
 					[last]
 				)
 			: [];
+	const ordered = kind === 'captured' ? await paymentsOfOrders(last, Number.MAX_SAFE_INTEGER, transaction) : [];
 	// where all were new, none is known
 	const known =
 		kind === 'captured' && fresh < lines
@@ -199,13 +201,63 @@ export async function addChunk(
 		await facts('disputed so far', 'captured_at', 'disputed', '$2', 'disputed > 0');
 	} else await facts('failed', 'created_at', 'NULL', 'processor_id', 'true');
 	// an offline method has no fee
-	if (offlineId !== null) return { fresh, known, billed: billed.map((one) => one.id) };
+	if (offlineId !== null) return { fresh, known, billed: billed.map((one) => one.id), ordered };
 	await db.query(
 		`INSERT INTO payment_fees (payment_id, currency, fee, returned, base, label, source, heard_at)
 		 SELECT id, fee_currency, charged_fee, 0, COALESCE(base_minor, 0), 'settlement file', $2, $3 FROM payments WHERE id > $1`,
 		{ bind: [last, source, owner.heardAt], transaction }
 	);
-	return { fresh, known, billed: billed.map((one) => one.id) };
+	return { fresh, known, billed: billed.map((one) => one.id), ordered };
+}
+
+/**
+ * A payment that was begun here, whose answer was lost, has no number of its processor's. Where exactly one line of a file
+ * tells what was paid for its order, the line's number is its own: it is one payment, not two.
+ */
+async function giveLostIds(owner: FileOwner, chunk: string, transaction: Tx): Promise<void> {
+	const db = await open();
+	const found = await db.query<{ id: number; processorId: string }>(
+		`WITH ${told(CAPTURED)}
+		SELECT p.id AS id, told.processor_id AS processorId FROM told JOIN kinds k ON k.number = told.kind
+		CROSS JOIN payments p ON p.reference = told.reference AND p.reference <> '' AND p.connection_id = $2 AND p.mode = 'live'
+			AND p.origin = 'till' AND p.processor_id IS NULL AND p.open = 1 AND p.taken = 0 AND p.minor = told.minor
+			AND p.currency = k.currency AND p.method = k.method AND told.captured_at >= p.created_at - 60000
+		WHERE told.reference <> '' AND NOT EXISTS (SELECT 1 FROM payments o WHERE o.processor = $3 AND o.mode = 'live' AND o.account_id = $4
+			AND o.processor_id = told.processor_id)`,
+		{ bind: [chunk, owner.connectionId, owner.processor, owner.accountId], type: QueryTypes.SELECT, transaction }
+	);
+	const times = (of: (one: { id: number; processorId: string }) => string | number) => {
+		const counts = new Map<string | number, number>();
+		for (const one of found) counts.set(of(one), (counts.get(of(one)) ?? 0) + 1);
+		return (one: { id: number; processorId: string }) => counts.get(of(one))!;
+	};
+	const [ofPayment, ofLine] = [times((one) => one.id), times((one) => one.processorId)];
+	for (const one of found)
+		if (ofPayment(one) === 1 && ofLine(one) === 1)
+			await db.query(`UPDATE payments SET processor_id = $2 WHERE id = $1`, {
+				bind: [one.id, one.processorId],
+				transaction
+			});
+}
+
+/** A payment that a file told, and the order whose number it carries. */
+export interface OrderedPayment {
+	readonly paymentId: number;
+	readonly orderId: number;
+}
+/**
+ * Payments of files that carry the number of an order of their till, with its sum, and came after it was made.
+ * @param after the last id before them
+ * @param to the last of them
+ */
+export async function paymentsOfOrders(after: number, to: number, transaction: Tx): Promise<OrderedPayment[]> {
+	return (await open()).query<OrderedPayment>(
+		`SELECT p.id AS paymentId, o.id AS orderId FROM payments p CROSS JOIN orders o ON o.till_id = p.till_id AND o.reference = p.reference
+			AND o.replaced_by IS NULL
+		 WHERE p.id > $1 AND p.id <= $2 AND p.origin = 'file' AND p.offline_id IS NULL AND p.reference <> '' AND p.order_id IS NULL AND p.taken > 0
+			AND p.mode = (SELECT mode FROM tills WHERE id = o.till_id) AND o.currency = p.currency AND o.minor = p.minor AND p.captured_at >= o.created_at - 86400000 ORDER BY p.id`,
+		{ bind: [after, to], type: QueryTypes.SELECT, transaction }
+	);
 }
 
 /**
@@ -253,21 +305,25 @@ export async function adoptPayments(
 /** So many payments are looked at in one write. */
 const MOVED_AT_ONCE = 2_000;
 
-/** Moves the next payments of a move on; the last of them ends it. @returns whether there are more */
-export async function moveSome(id: number, transaction: Tx): Promise<boolean> {
+/** Moves the next payments of a move on; the last of them ends it. @returns which they were, and whether there are more */
+export async function moveSome(
+	id: number,
+	transaction: Tx
+): Promise<{ readonly after: number; readonly to: number; readonly isMore: boolean }> {
 	const db = await open();
 	const rows = await db.query<{ kind: string; done: number; last: number; to: number }>(
 		`SELECT kind, done_to AS done, last, MIN(last, done_to + ${MOVED_AT_ONCE}) AS "to" FROM payment_moves WHERE id = ?`,
 		{ replacements: [id], type: QueryTypes.SELECT, transaction }
 	);
 	// another took its place
-	if (!rows[0]) return false;
+	if (!rows[0]) return { after: 0, to: 0, isMore: false };
 	const { kind, done, last, to } = rows[0];
 	const within = `payments.id > $2 AND payments.id <= $3`;
 	await db.query(
 		kind === 'till'
 			? `UPDATE payments SET till_id = m.till_id FROM payment_moves m
-			   WHERE m.id = $1 AND ${within} AND origin = 'file' AND payments.source = m.source AND payments.till_id IS NOT m.till_id`
+			   WHERE m.id = $1 AND ${within} AND origin = 'file' AND payments.source = m.source AND payments.till_id IS NOT m.till_id
+				AND payments.order_id IS NULL`
 			: // what the account told itself meanwhile stays as it is
 				`UPDATE payments SET connection_id = m.connection_id, account_id = m.account_id FROM payment_moves m
 			   WHERE m.id = $1 AND ${within} AND payments.processor = m.processor AND payments.connection_id IS NULL AND payments.account_id = ''
@@ -289,7 +345,7 @@ export async function moveSome(id: number, transaction: Tx): Promise<boolean> {
 			? `UPDATE payment_moves SET done_to = $2 WHERE id = $1`
 			: `DELETE FROM payment_moves WHERE id = $1 AND done_to <= $2`;
 	await db.query(sql, { bind: [id, to], transaction });
-	return to < last;
+	return { after: done, to, isMore: to < last };
 }
 
 /** Writes prices that were worked out afresh: ids, expected fees, net, and the contract's id, as a JSON list of lists. */

@@ -13,29 +13,32 @@
 				: ': all of it is payers’ credit'}.
 		{:else}All money that came is placed.{/if}
 	</p>
-	<table class="mt-3">
-		<thead
-			><tr><th>Came</th><th>From</th><th>It says</th><th class="n">Not placed</th><th>Whose it may be</th></tr></thead
-		>
-		<tbody>
-			{#each data.lines as one (one.id)}<tr
-					><td>{one.day}<span class="sub">{one.by}</span></td><td
-						>{one.from || 'not told'}<span class="sub mono">{one.iban}</span></td
-					><td class="break-words">{one.text}</td><td class="n font-semibold"
-						><a data-row class="underline" href="/takings/unplaced/{one.id}">{one.sum}</a></td
-					><td
-						>{#if one.payer}credit of <a class="underline" href="/bill/payers/{one.payerId}">{one.payer}</a
-							>{/if}{#if one.best}<span class:sub={!!one.payer}>{one.best.says}: {one.best.reasons.join(', ')}</span
-							>{:else if !one.payer}<span class="quiet">nothing fits; look for it</span>{/if}</td
-					></tr
-				>{:else}<tr
-					><td colspan="5" class="quiet"
-						>Nothing waits. Money that no invoice claims stands here: transfers without a reference, payments made at a
-						processor’s console, what is too much.</td
-					></tr
-				>{/each}
-		</tbody>
-	</table>
+	<div class="blocks">
+		<table class="mt-3">
+			<thead
+				><tr><th>Came</th><th>From</th><th>It says</th><th class="n">Not placed</th><th>Whose it may be</th></tr></thead
+			>
+			<tbody>
+				{#each data.lines as one (one.id)}<tr
+						><td>{one.day}<span class="sub">{one.by}</span></td><td data-label="From"
+							>{one.from || 'not told'}<span class="sub mono">{one.iban}</span></td
+						><td class="break-words" data-label="It says">{one.text}</td><td
+							class="n font-semibold"
+							data-label="Not placed"><a data-row class="underline" href="/takings/unplaced/{one.id}">{one.sum}</a></td
+						><td data-label="Whose it may be"
+							>{#if one.payer}credit of <a class="underline" href="/bill/payers/{one.payerId}">{one.payer}</a
+								>{/if}{#if one.best}<span class:sub={!!one.payer}>{one.best.says}: {one.best.reasons.join(', ')}</span
+								>{:else if !one.payer}<span class="quiet">nothing fits; look for it</span>{/if}</td
+						></tr
+					>{:else}<tr
+						><td colspan="5" class="quiet"
+							>Nothing waits. Money that no invoice claims stands here: transfers without a reference, payments made at
+							a processor’s console, what is too much.</td
+						></tr
+					>{/each}
+			</tbody>
+		</table>
+	</div>
 	{#if data.next}<p class="mt-2"><a class="button" href="?after={data.next}">Next page</a></p>{/if}
 	{#if data.sums.length}<table class="mt-4" aria-label="Sums">
 			<thead

@@ -27,7 +27,7 @@
 		>{/snippet}
 	{#if data.endpoints.length}
 		<Verdict {verdict} />
-		<WideTable label="Endpoints">
+		<WideTable label="Endpoints" class="blocks">
 			<table class="mt-4">
 				<thead
 					><tr
@@ -44,17 +44,19 @@
 									class="font-semibold underline decoration-transparent hover:decoration-current break-all"
 									href="/watch/endpoints/{one.id}">{one.address}</a
 								><span class="sub">{one.description}</span></td
-							><td>{one.kinds.length ? many(one.kinds.length) : 'all'}</td><td
+							><td data-label="Events">{one.kinds.length ? many(one.kinds.length) : 'all'}</td><td data-label="State"
 								><span class={one.state === 'on' && one.failingSince === null ? 'yes' : 'no'}
 									>{one.state === 'on' && one.failingSince !== null
 										? `fails since ${when(one.failingSince)}`
 										: one.state}</span
 								>{#if one.says}<span class="sub">{one.says}</span>{/if}</td
-							><td class="whitespace-nowrap">{when(one.deliveredAt)}</td><td class="n"
+							><td class="whitespace-nowrap" data-label="Last delivered">{when(one.deliveredAt)}</td><td
+								class="n"
+								data-label="Waiting"
 								>{many(one.waiting)}{#if one.oldest !== null}<span class="sub whitespace-nowrap"
 										>since {when(one.oldest)}</span
 									>{/if}</td
-							><td class="n">{many(one.failed)}</td></tr
+							><td class="n" data-label="Given up">{many(one.failed)}</td></tr
 						>{/each}
 				</tbody>
 			</table>

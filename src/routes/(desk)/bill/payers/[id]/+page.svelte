@@ -45,9 +45,17 @@
 	{#if v}
 		<Verdict verdict={v.verdict} />
 		{#if v.ruler.length}<DuesRuler dues={v.ruler} today={v.today} />{/if}
-		{#if v.credit.length}<p class="note mt-3">
-				Holds credit: {v.credit.join(', ')}. Use it at an open invoice, under Collect.
-			</p>{/if}
+		{#if v.credit.length}<div class="note mt-3">
+				<p>Holds credit: {v.credit.join(', ')}. Use it at an open invoice, under Collect, or give it back.</p>
+				<ul>
+					{#each v.creditFrom as one (one.id)}<li>
+							{one.says} of <a class="underline" href="/takings/unplaced/{one.id}">{one.reference}</a>:
+							<a class="underline" href="/takings/payments/{one.id}?refund={encodeURIComponent(one.typed)}"
+								>Give it back</a
+							>
+						</li>{/each}
+				</ul>
+			</div>{/if}
 		{#if v.sums.length}
 			<table class="mt-3" aria-label="Owed and paid">
 				<thead

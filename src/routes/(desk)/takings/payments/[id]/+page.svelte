@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
 	import { formatDay, formatMoment, inZone } from '$lib/core/calendar';
 	import { DayInput, Figure, Sheet, StageStrip, Workings } from '$lib/ui';
 	const { data, form } = $props();
@@ -22,7 +23,9 @@
 	);
 	const ACTS = { capture: 'Capture', void: 'Void', refund: 'Refund', record: 'Record a receipt' } as const;
 	const can = $derived(new Map(p.acts.map((one) => [one.act, one.can])));
-	let refunding = $state(false);
+	/** a sum that another page asks to give back */
+	const askedBack = $derived(page.url.searchParams.get('refund'));
+	let refunding = $state(page.url.searchParams.has('refund'));
 	let receiving = $state(false);
 	const typed = $derived(form && 'typed' in form ? form.typed : undefined);
 </script>
@@ -111,7 +114,7 @@
 				<input
 					name="amount"
 					inputmode="decimal"
-					value={form?.amount ?? p.refund.left}
+					value={form?.amount ?? askedBack ?? p.refund.left}
 					aria-invalid={form?.refundWrong ? 'true' : undefined}
 				/>
 			</label>

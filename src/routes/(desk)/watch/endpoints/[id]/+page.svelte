@@ -66,7 +66,7 @@
 			>{/each}
 	</nav>
 	{#if data.deliveries.length}
-		<WideTable label="Deliveries">
+		<WideTable label="Deliveries" class="blocks">
 			<table class="mt-2">
 				<thead><tr><th>Event</th><th>State</th><th class="n">Tries</th><th>Answer</th><th></th></tr></thead>
 				<tbody>
@@ -79,7 +79,7 @@
 									href="?{data.filter ? `state=${encodeURIComponent(data.filter)}&` : ''}delivery={one.id}"
 									>{one.kind}</a
 								><span class="sub">ev-{one.event}</span></td
-							><td class="whitespace-nowrap"
+							><td class="whitespace-nowrap" data-label="State"
 								><span class={one.state === 'delivered' ? 'yes' : one.state === 'given up' ? 'no' : ''}
 									>{one.state}</span
 								><span class="sub"
@@ -89,7 +89,9 @@
 											? `next try ${when(one.nextAt)}`
 											: 'is next'}</span
 								></td
-							><td class="n">{one.tries}</td><td class="max-w-96 break-words">{one.says}</td><td
+							><td class="n" data-label="Tries">{one.tries}</td><td class="max-w-96 break-words" data-label="Answer"
+								>{one.says}</td
+							><td
 								>{#if one.state !== 'waiting' || one.tries}<form method="post" action="?/again" use:enhance>
 										<input type="hidden" name="delivery" value={one.id} />
 										<button class="why whitespace-nowrap" aria-label="Send {one.kind} ev-{one.event} again"
