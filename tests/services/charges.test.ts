@@ -36,7 +36,7 @@ const take = async (lines: readonly FileLine[], others: readonly OtherFileLine[]
 		`charges-${++files}.csv`,
 		settlementFile(lines, others)
 	);
-	expect(answer.data?.says ?? answer.data?.trouble).toMatch(/new/);
+	expect(answer.data?.says ?? JSON.stringify(answer.data)).toMatch(/new/);
 	await quiet();
 };
 const quiet = () =>
@@ -342,15 +342,68 @@ describe('payments of the month in which the first contract begins', () => {
 			],
 			[]
 		);
-		const { unpriced } = await desk.data<{ unpriced: { id: string; count: string; fee: string; from: string }[] }>(
-			'/watch/discrepancies'
-		);
-		expect(unpriced.filter((one) => one.id === `${connection} EUR`)).toMatchObject([
-			{ count: '2 payments', fee: '1.57 EUR', from: 'October 2025' }
+		const { unpriced } = await desk.data<{
+			unpriced: { id: string; count: string; fee: string; from: string; why: string }[];
+		}>('/watch/discrepancies');
+		expect(unpriced.filter((one) => one.id.startsWith(`${connection} EUR`))).toMatchObject([
+			{
+				count: '2 payments',
+				fee: '1.57 EUR',
+				from: 'October 2025',
+				why: 'No contract was confirmed for these days.'
+			}
 		]);
 		// a check of those days says the same
 		const checked = await checkDays('2025-10-01', '2025-10-31');
 		expect(checked.connections).toMatchObject([{ payments: '4', unpriced: '2' }]);
+	});
+});
+
+describe('payments that a contract has no price for', () => {
+	it('are not checked, each with the reason: no exchange rate, no line; their fees are told to the cent', async () => {
+		const [row] = await rows<{ card: string }>(world, `SELECT card FROM rate_cards WHERE role = 'contract' LIMIT 1`);
+		const card = JSON.parse(row!.card) as { lines: { when: object }[] };
+		const kept = await desk.act(`/connect/connections/${connection}/rates?/keep`, {
+			validFrom: '2025-11-10',
+			// from here on for cards and wallets alone
+			card: JSON.stringify({
+				...card,
+				lines: card.lines.flatMap((line) =>
+					['card', 'device-wallet'].map((method) => ({ ...line, when: { ...line.when, method } }))
+				)
+			})
+		});
+		expect(kept.data?.wrong ?? kept.type).toEqual('success');
+		const before = await cases();
+		await take(
+			[
+				{ id: 'NR-1', at: at('2025-11-13'), minor: 9_000, fee: 140, currency: 'ISK' },
+				{ id: 'NR-2', at: at('2025-11-14'), minor: 7_000, fee: 121, currency: 'ISK' },
+				{ id: 'NR-3', at: at('2025-11-15'), minor: 5_000, fee: 77, method: 'bank-app', scheme: '', funding: '', issuer: '' }
+			],
+			[]
+		);
+		// the file told the rates of its own payments: nobody else publishes any
+		const database = await openDatabase(world);
+		await database.run(`DELETE FROM exchange_rates WHERE 'ISK' IN (from_currency, to_currency)`);
+		await database.run(`INSERT INTO repricings (connection_id, month, after) VALUES (?, '2025-11', 0)`, [connection]);
+		await database.close();
+		await quiet();
+		expect(await cases()).toEqual(before);
+		const { unpriced } = await desk.data<{
+			unpriced: { id: string; count: string; fee: string; from: string; to: string; why: string }[];
+		}>('/watch/discrepancies');
+		const fresh = unpriced.filter((one) => one.from === 'November 2025');
+		expect(fresh.map(({ count, fee, why }) => [count, fee, why]).sort()).toEqual([
+			['1 payment', '0.77 EUR', 'No line of the contract covers them.'],
+			['2 payments', '2.61 EUR', 'No exchange rate is known for these days.']
+		]);
+		const page = await (await desk.get('/watch/discrepancies')).text();
+		expect(page).toContain('No exchange rate is known for these days.');
+		// a check of those days counts the same three as not checked
+		const checked = await checkDays('2025-11-01', '2025-11-30');
+		expect(checked.connections).toMatchObject([{ payments: '3', unpriced: '3' }]);
+		expect(says(checked)).not.toContain('as agreed');
 	});
 });
 

@@ -11,6 +11,9 @@ export interface FileLine {
 	readonly scheme?: string;
 	readonly funding?: string;
 	readonly issuer?: string;
+	/** what was paid in; EUR where it is not told */
+	readonly currency?: string;
+	readonly method?: string;
 	/** what we called it */
 	readonly reference?: string;
 }
@@ -31,9 +34,10 @@ const HEADER =
 export function settlementFile(lines: readonly FileLine[], others: readonly OtherFileLine[] = []): string {
 	const time = (at: number) => new Date(at).toISOString();
 	const sum = <T>(list: readonly T[], of: (one: T) => number) => list.reduce((all, one) => all + of(one), 0);
-	const total = (outcome: string, count: number, minor: number, fees: number) =>
-		`total,,${count},,EUR,${minor},,,,,EUR,${fees},,,,,,${outcome},,,`;
+	const total = (outcome: string, count: number, minor: number, fees: number, currency = 'EUR') =>
+		`total,,${count},,${currency},${minor},,,,,EUR,${fees},,,,,,${outcome},,,`;
 	const kinds = [...new Set(others.map((one) => one.outcome))];
+	const currencies = [...new Set(lines.map((one) => one.currency ?? 'EUR'))];
 	return `${[
 		HEADER,
 		...lines.map(
@@ -48,24 +52,26 @@ export function settlementFile(lines: readonly FileLine[], others: readonly Othe
 				scheme = 'corvid',
 				funding = 'debit',
 				issuer = 'BE',
-				reference = ''
+				reference = '',
+				currency = 'EUR',
+				method = 'card'
 			}) =>
-				`${id},${time(at)},${source},card,EUR,${minor},online,${scheme},${funding},${issuer},EUR,${fee},${minor},,${refunded},${disputed},,captured,,,${reference}`
+				`${id},${time(at)},${source},${method},${currency},${minor},online,${scheme},${funding},${issuer},EUR,${fee},${minor},${currency === 'EUR' ? '' : 1},${refunded},${disputed},,captured,,,${reference}`
 		),
 		...others.map(
 			({ id, at, outcome, minor, fee, of = '' }) =>
 				`${id},${time(at)},,,EUR,${minor},,,,,EUR,${fee},,,,,,${outcome},,${of},`
 		),
-		...(lines.length
-			? [
-					total(
-						'captured',
-						lines.length,
-						sum(lines, (one) => one.minor),
-						sum(lines, (one) => one.fee)
-					)
-				]
-			: []),
+		...currencies.map((currency) => {
+			const mine = lines.filter((one) => (one.currency ?? 'EUR') === currency);
+			return total(
+				'captured',
+				mine.length,
+				sum(mine, (one) => one.minor),
+				sum(mine, (one) => one.fee),
+				currency
+			);
+		}),
 		...kinds.map((kind) => {
 			const mine = others.filter((one) => one.outcome === kind);
 			return total(

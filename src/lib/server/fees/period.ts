@@ -335,23 +335,33 @@ export function showCheck({ from, to, causes, connections, stale }: CheckedPerio
 	const verdict: Verdict =
 		!all((one) => one.payments) && !charges
 			? [{ text: `${span}, no processor captured or charged anything.` }]
-			: [
-					{ text: `${span}, ${what} were held against the contracts of their days: ` },
-					...(differ
-						? [
-								{ text: differ === 1 ? 'one differs, ' : `${differ.toLocaleString(locale)} differ, ` },
-								...[...left].flatMap(([currency, minor], at) => [
-									...(at ? [{ text: ' and ' }] : []),
-									{
-										text: `${say(Math.abs(minor), currency)} too ${minor < 0 ? 'little' : 'much'}`,
-										tone: 'clay' as const,
-										working: workingOf(currency, causes, locale)
-									}
-								]),
-								{ text: '.' }
-							]
-						: [{ text: 'every one is as agreed.' }])
-				];
+			: !checked && !charges
+				? [
+						{
+							text: `${span}, none of ${counted(
+								all((one) => one.payments),
+								'payment',
+								locale
+							)} could be checked: no contract prices them, or no fee was told.`
+						}
+					]
+				: [
+						{ text: `${span}, ${what} were held against the contracts of their days: ` },
+						...(differ
+							? [
+									{ text: differ === 1 ? 'one differs, ' : `${differ.toLocaleString(locale)} differ, ` },
+									...[...left].flatMap(([currency, minor], at) => [
+										...(at ? [{ text: ' and ' }] : []),
+										{
+											text: `${say(Math.abs(minor), currency)} too ${minor < 0 ? 'little' : 'much'}`,
+											tone: 'clay' as const,
+											working: workingOf(currency, causes, locale)
+										}
+									]),
+									{ text: '.' }
+								]
+							: [{ text: 'every one is as agreed.' }])
+					];
 	return {
 		verdict,
 		stale,

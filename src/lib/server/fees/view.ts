@@ -20,12 +20,9 @@ import { snapshot } from '../accept/snapshot';
 import { theBusiness } from '../connect/business';
 import {
 	chargeEvidenceOf,
-	chargesWithoutContract,
 	countOfKinds,
 	db,
 	evidenceOf,
-	feeMonths,
-	feeReach,
 	isAnythingChecked,
 	kindsOfDiscrepancy,
 	write,
@@ -36,7 +33,8 @@ import { contractsOf } from '../ratecards';
 import { timeNow } from '../signals/clock';
 import { tell } from '../signals/live';
 import { noteOn, tellClosed } from './run';
-import { sayMonth, schemeName } from './words';
+import { notChecked } from './unpriced';
+import { schemeName } from './words';
 
 /** What can be done with a discrepancy, by where it stands. */
 const ACTS: Readonly<Record<DiscrepancyState, readonly DiscrepancyState[]>> = {
@@ -125,15 +123,7 @@ export type ShownDiscrepancy = Awaited<ReturnType<typeof show>>;
 export async function listDiscrepancies(locale: string): Promise<{
 	rows: ShownDiscrepancy[];
 	verdict: Verdict;
-	unpriced: {
-		id: string;
-		connection: string;
-		connectionId: string;
-		count: string;
-		fee: string;
-		from: string;
-		to: string;
-	}[];
+	unpriced: Awaited<ReturnType<typeof notChecked>>;
 }> {
 	const found = await db.discrepancies.find({});
 	found.sort(
@@ -143,7 +133,7 @@ export async function listDiscrepancies(locale: string): Promise<{
 			a.id - b.id
 	);
 	const rows = await Promise.all(found.map((row) => show(row, locale)));
-	return { rows, verdict: await verdictOf(found, locale), unpriced: await withoutContract(locale) };
+	return { rows, verdict: await verdictOf(found, locale), unpriced: await notChecked(locale) };
 }
 
 async function verdictOf(found: readonly DiscrepancyRow[], locale: string): Promise<Verdict> {
@@ -199,50 +189,6 @@ async function verdictOf(found: readonly DiscrepancyRow[], locale: string): Prom
 		href: `/watch/discrepancies/${largest.id}`
 	});
 	return parts;
-}
-
-/** Payments that no contract covers, or that it has no price for: they were not checked. */
-async function withoutContract(locale: string) {
-	const reach = await feeReach();
-	if (!reach) return [];
-	const sums = new Map<string, { count: number; fee: number; currency: string; from: string; to: string }>();
-	for (const one of await feeMonths(reach.from, reach.to)) {
-		const missing = one.count - one.priced;
-		if (!missing) continue;
-		const key = `${one.carrier} ${one.currency}`;
-		const sum = sums.get(key) ?? { count: 0, fee: 0, currency: one.currency, from: one.month, to: one.month };
-		sums.set(key, {
-			...sum,
-			count: sum.count + missing,
-			// what was charged for the others is what was expected of them, and by how much it differs
-			fee: sum.fee + one.fee - one.expected - one.difference,
-			from: one.month < sum.from ? one.month : sum.from,
-			to: one.month > sum.to ? one.month : sum.to
-		});
-	}
-	const names = new Map((await db.connections.find({})).map((one) => [one.id, one.name]));
-	const charges = (await chargesWithoutContract()).map((one) => ({
-		id: `charges ${one.connectionId} ${one.currency}`,
-		connection: names.get(one.connectionId) ?? one.connectionId,
-		connectionId: one.connectionId,
-		count: counted(one.count, 'charge', locale),
-		fee: formatAmount({ minor: one.minor, currency: one.currency }, locale),
-		from: sayMonth(one.from, locale),
-		to: sayMonth(one.to, locale)
-	}));
-	const payments = [...sums].map(([key, sum]) => {
-		const connectionId = key.split(' ')[0]!;
-		return {
-			id: key,
-			connection: names.get(connectionId) ?? connectionId,
-			connectionId,
-			count: counted(sum.count, 'payment', locale),
-			fee: formatAmount({ minor: sum.fee, currency: sum.currency }, locale),
-			from: sayMonth(sum.from, locale),
-			to: sayMonth(sum.to, locale)
-		};
-	});
-	return [...payments, ...charges];
 }
 
 /** One discrepancy with the payments behind it, page by page, what was done with it, and what can be done. */

@@ -40,6 +40,20 @@ export const feesOfDays = (from: string, to: string): Promise<FeeSum[]> =>
 		[from, to]
 	);
 
+/** Payments without an expected fee, by day, connection and kind, with what was charged for them. */
+export const unpricedDays = (): Promise<
+	{ day: string; carrier: string; kindId: number; currency: string; count: number; fee: number }[]
+> =>
+	select(
+		// what was charged for the others is what was expected of them, and by how much it differs
+		`SELECT d.day AS day, d.carrier AS carrier, d.kind_id AS kindId, d.currency AS currency, SUM(d.count - d.priced) AS count,
+		 SUM(d.fee - d.expected - d.difference) AS fee
+		 FROM (SELECT DISTINCT month FROM fee_months WHERE count > priced) m
+		 CROSS JOIN fee_days d ON d.day >= m.month || '-01' AND d.day <= m.month || '-31'
+		 WHERE d.count > d.priced GROUP BY 1, 2, 3, 4`,
+		[]
+	);
+
 /** The first and the last month in which anything was captured. */
 export async function feeReach(): Promise<{ from: string; to: string } | undefined> {
 	const [row] = await select<{ from: string | null; to: string | null }>(

@@ -54,14 +54,17 @@
 	{/each}
 	{#if data.unpriced.length}
 		<h2>Not checked</h2>
-		<p class="quiet mt-2">No confirmed contract covers these, or it has no price for them.</p>
+		<p class="quiet mt-2">Nothing is expected of these, so nothing can be said of their fees.</p>
 		<table class="mt-2">
-			<thead><tr><th>Connection</th><th>Months</th><th class="n">Of</th><th class="n">Fees charged</th></tr></thead>
+			<thead
+				><tr><th>Connection</th><th>Months</th><th class="n">Of</th><th class="n">Fees charged</th><th>Why</th></tr
+				></thead
+			>
 			<tbody>
 				{#each data.unpriced as one (one.id)}<tr
 						><td><a class="underline" href="/connect/connections/{one.connectionId}/rates">{one.connection}</a></td><td
 							>{one.from}{one.to === one.from ? '' : ` to ${one.to}`}</td
-						><td class="n whitespace-nowrap">{one.count}</td><td class="n">{one.fee}</td></tr
+						><td class="n whitespace-nowrap">{one.count}</td><td class="n">{one.fee}</td><td>{one.why}</td></tr
 					>{/each}
 			</tbody>
 		</table>
