@@ -102,6 +102,8 @@ export async function prepareDemo(
 		});
 	}
 	says('connecting the processors');
+	// it says by mail when it cannot reach us
+	await world.at('fernhall', 'mail', await world.at<object>('mailbox', 'smtp'));
 	for (const name of NAMES) {
 		await readyAt(desk, name);
 		await connectAt(desk, name);

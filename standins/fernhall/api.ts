@@ -175,15 +175,21 @@ export function api(engine: Engine, hosts: Readonly<Record<string, string>> = {}
 
 	app.put('/listener', async (c) => {
 		const { mode } = c.get('key');
-		const { address = '', topics = [] } = (await readJson<{ address: string; topics: string[] }>(c)) ?? {};
+		const {
+			address = '',
+			topics = [],
+			trouble_mail: troubleMail = ''
+		} = (await readJson<{ address: string; topics: string[]; trouble_mail?: string }>(c)) ?? {};
+		if (troubleMail && !/^[^\s@]+@[^\s@]+$/.test(troubleMail))
+			return fault(c, 422, 'trouble_mail', 'That is no mail address.');
 		if (!/^https?:\/\//.test(address)) return fault(c, 422, 'address', 'The address is no web address.');
 		const unknown = topics.filter((one) => !Object.values(TOPICS).includes(one));
 		if (unknown.length) return fault(c, 422, 'topics', `Unknown topics: ${unknown.join(', ')}`);
 		const before = state.all('listeners').find((one) => one.mode === mode && one.address === address);
 		const id = before?.id ?? `FHL-${randomText(12)}`;
 		const secret = before?.secret ?? `whsec_${Buffer.from(randomText(32)).toString('base64')}`;
-		state.put('listeners', id, { id, account: ACCOUNT, mode, address, topics, secret });
-		return c.json({ id, address, topics, secret });
+		state.put('listeners', id, { id, account: ACCOUNT, mode, address, topics, secret, troubleMail });
+		return c.json({ id, address, topics, secret, trouble_mail: troubleMail });
 	});
 	app.get('/listener/:id', (c) => {
 		const listener = state.get('listeners', c.req.param('id'));

@@ -1,3 +1,4 @@
+import { createTransport } from 'nodemailer';
 import { createHash, randomBytes } from 'node:crypto';
 import { afterBusinessDays, dayIn } from './days.ts';
 import { HTTPException } from 'hono/http-exception';
@@ -151,6 +152,17 @@ export interface Listener {
 	address: string;
 	topics: string[];
 	secret: string;
+	/** who is told by mail when nothing gets there, and when that was said last */
+	troubleMail?: string;
+	toldAt?: number;
+}
+
+/** The server by which a house sends its mails. */
+export interface MailServer {
+	id: 'mail';
+	port: number;
+	user: string;
+	password: string;
 }
 
 export interface Delivery {
@@ -228,6 +240,7 @@ export type Tables = {
 	grants: Grant;
 	applications: Application;
 	faults: Faults;
+	mail: MailServer;
 };
 
 export interface PayoutNotice {
@@ -271,6 +284,8 @@ export interface House {
 
 /** Waits between the tries of one notification, in seconds. */
 const WAITS = [2, 10, 60, 300, 1800, 7200, 36_000];
+/** After so many tries in vain of one notification a mail is sent. */
+const FAILED_UNTIL_MAIL = 3;
 const LETTERS = 'ABCDEFGHJKLMNPQRSTUVWXYZ23456789';
 export const randomText = (length: number, letters = LETTERS): string =>
 	[...randomBytes(length)].map((byte) => letters[byte % letters.length]).join('');
@@ -703,5 +718,27 @@ export class Engine {
 			next: ok || wait === undefined ? undefined : timeNow() + (wait * 1000) / this.haste
 		});
 		this.busy.delete(delivery.id);
+		if (!ok && tries.length === FAILED_UNTIL_MAIL) await this.mailTrouble(listener, result);
+	}
+
+	/** Says by mail, at most once a day, that nothing gets to an address. */
+	private async mailTrouble(listener: Listener, result: string): Promise<void> {
+		const server = this.state.get('mail', 'mail');
+		if (!server || !listener.troubleMail || timeNow() - (listener.toldAt ?? 0) < 86_400_000) return;
+		this.state.put('listeners', listener.id, { ...listener, toldAt: timeNow() });
+		await createTransport({
+			host: '127.0.0.1',
+			port: server.port,
+			secure: false,
+			ignoreTLS: true,
+			auth: { user: server.user, pass: server.password }
+		})
+			.sendMail({
+				from: `notices@${this.house.name.toLowerCase().replace(/\W/g, '')}.example`,
+				to: listener.troubleMail,
+				subject: `${this.house.name} cannot reach your address`,
+				text: `Notifications to ${listener.address} fail: ${result}. We try again, less and less often.`
+			})
+			.catch(() => {});
 	}
 }

@@ -2,7 +2,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import type { HttpBindings } from '@hono/node-server';
 import { Hono, type Context, type MiddlewareHandler } from 'hono';
 import { setShift, timeNow } from './clock.ts';
-import type { Engine, Mode, Payment } from './engine.ts';
+import type { Engine, MailServer, Mode, Payment } from './engine.ts';
 
 export type Env<Variables extends object = object> = { Bindings: HttpBindings; Variables: Variables };
 
@@ -97,6 +97,10 @@ export function control(engine: Engine): Hono {
 	app.post('/listener', async (c) => {
 		const listener = await c.req.json();
 		return c.json(state.put('listeners', listener.id, listener));
+	});
+	app.post('/mail', async (c) => {
+		const server = await c.req.json<Omit<MailServer, 'id'>>();
+		return c.json(state.put('mail', 'mail', { ...server, id: 'mail' }));
 	});
 	app.post('/again/:id', (c) => {
 		engine.again(c.req.param('id'));

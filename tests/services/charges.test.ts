@@ -379,7 +379,16 @@ describe('payments that a contract has no price for', () => {
 			[
 				{ id: 'NR-1', at: at('2025-11-13'), minor: 9_000, fee: 140, currency: 'ISK' },
 				{ id: 'NR-2', at: at('2025-11-14'), minor: 7_000, fee: 121, currency: 'ISK' },
-				{ id: 'NR-3', at: at('2025-11-15'), minor: 5_000, fee: 77, method: 'bank-app', scheme: '', funding: '', issuer: '' }
+				{
+					id: 'NR-3',
+					at: at('2025-11-15'),
+					minor: 5_000,
+					fee: 77,
+					method: 'bank-app',
+					scheme: '',
+					funding: '',
+					issuer: ''
+				}
 			],
 			[]
 		);

@@ -23,7 +23,7 @@ import { tell } from '../signals/live';
 import { log } from '../log';
 import { storeAccount } from '../connectors/account';
 import { theBusiness } from './business';
-import { hookAddress, ownAddress } from './connections';
+import { hookAddress, ownAddress, usualTroubleMail } from './connections';
 import { lastFour, openSecrets, readGiven, sealSecrets, secretNames, splitCredentials } from '../speak/credentials';
 import { keepProposal } from '../ratecards';
 import { keepRates } from './rates';
@@ -346,7 +346,8 @@ async function makeConnection(
 			Promise.all([today, addDays(today, -1)].map((day) => connector.rates(credentials, day))),
 			connector.byHand ? connector.subscribed?.(credentials, '', address) : undefined
 		]);
-		listening = await connector.listen?.(credentials, address, noticesFor(connector, account));
+		const troubleMail = connector.mailsTrouble ? before?.hookMail || (await usualTroubleMail()) : '';
+		listening = await connector.listen?.(credentials, address, noticesFor(connector, account), troubleMail);
 		const hookSecret =
 			listening?.secret ?? (connector.byHand?.secretField ? credentials[connector.byHand.secretField] : undefined);
 		const now = timeNow();
@@ -369,6 +370,7 @@ async function makeConnection(
 			keyMadeAt: account.keyMadeAt ?? null,
 			hookKey,
 			hookId: listening?.id ?? null,
+			hookMail: troubleMail,
 			// a dialect without a secret is called back; its arrivals are taken, and wait for that
 			hookSecretSealed: hookSecret === undefined ? null : seal(hookSecret, `hook ${id}`),
 			hookNotices: JSON.stringify(listening?.notices ?? subscribed ?? []),

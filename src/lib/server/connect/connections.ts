@@ -174,3 +174,9 @@ export async function sayHello(row: ConnectionRow): Promise<string | undefined> 
 		return error.message;
 	}
 }
+
+/** Who is mailed when notifications do not get here, where nobody said: who hears of urgent alerts first, else the first administrator. */
+export async function usualTroubleMail(): Promise<string> {
+	const rules = db.watchSettings.json.rules((await db.watchSettings.one({ id: 1 }))?.rules ?? '{}');
+	return rules.urgentTo[0] ?? (await db.users.find({}, { limit: 1 }))[0]?.mail ?? '';
+}

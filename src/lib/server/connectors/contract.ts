@@ -270,8 +270,12 @@ export interface Connector {
 	listen?(
 		credentials: Credentials,
 		address: string,
-		notices: readonly Notice[]
+		notices: readonly Notice[],
+		/** who is told by mail when nothing gets to the address, where `mailsTrouble` */
+		troubleMail?: string
 	): Promise<{ id: string; secret: string; notices: Notice[] }>;
+	/** the processor mails somebody when its notifications do not get there */
+	readonly mailsTrouble?: boolean;
 	unlisten?(credentials: Credentials, hookId: string): Promise<void>;
 	readonly byHand?: ByHand;
 	/** the notifications that are switched on there now, where the processor tells; undefined when nothing is set up */

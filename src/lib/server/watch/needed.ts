@@ -1,6 +1,6 @@
 import { featuresOf, neededNotices, NOTICES, type NeededReport, type Notice } from '../../core/notices';
 import { readAccount } from '../connectors/account';
-import { allConnections, change, hookAddress } from '../connect/connections';
+import { allConnections, change, hookAddress, usualTroubleMail } from '../connect/connections';
 import { speak } from '../speak/speak';
 import { methodsInUse, usesOf } from '../accept/usage';
 import { seal } from '../access';
@@ -16,6 +16,8 @@ export interface Needed extends NeededReport {
 	readonly missing: readonly Notice[];
 	/** set up in one step, or by hand at the processor */
 	readonly oneStep: boolean;
+	/** whom the processor mails when its notifications do not get here; undefined where it mails nobody */
+	readonly troubleMail?: string;
 	readonly byHand?: {
 		readonly where: string;
 		readonly names: Partial<Record<Notice, string>>;
@@ -44,6 +46,7 @@ export async function neededOf(row: ConnectionRow): Promise<Needed> {
 			.filter((one) => !one.subscribed && connector.sends.includes(one.notice))
 			.map((one) => one.notice),
 		oneStep: !!connector.listen,
+		...(connector.mailsTrouble ? { troubleMail: row.hookMail } : {}),
 		byHand: connector.byHand && {
 			where: connector.byHand.where,
 			names: connector.byHand.names,
@@ -92,9 +95,30 @@ export async function missingNotices(ids?: ReadonlySet<string>): Promise<Missing
 export async function setUpNotices(row: ConnectionRow, by: string): Promise<string | undefined> {
 	const { needed, sends } = await neededOf(row);
 	const wanted = needed.map((one) => one.notice).filter((one) => sends.includes(one));
+	const mail = connectorOf(row.processor).mailsTrouble ? row.hookMail || (await usualTroubleMail()) : '';
+	return listenAt(row, wanted, mail, 'set up notifications', by);
+}
+
+/** Says whom the processor mails when its notifications do not get here. @returns what went wrong, if anything */
+export const setTroubleMail = (row: ConnectionRow, mail: string, by: string): Promise<string | undefined> =>
+	listenAt(
+		row,
+		db.connections.json.hookNotices(row.hookNotices),
+		mail,
+		mail ? `has trouble with notifications mailed to ${mail}` : 'has trouble with notifications mailed to nobody',
+		by
+	);
+
+async function listenAt(
+	row: ConnectionRow,
+	wanted: readonly Notice[],
+	mail: string,
+	act: string,
+	by: string
+): Promise<string | undefined> {
 	try {
 		const told = await speak(row, async (connector, credentials) =>
-			connector.listen?.(credentials, hookAddress(row), wanted)
+			connector.listen?.(credentials, hookAddress(row), wanted, mail)
 		);
 		if (!told) return `${row.name} is set up by hand, at its own settings.`;
 		await change(
@@ -102,9 +126,10 @@ export async function setUpNotices(row: ConnectionRow, by: string): Promise<stri
 			{
 				hookId: told.id,
 				hookNotices: JSON.stringify(told.notices),
-				hookSecretSealed: seal(told.secret, `hook ${row.id}`)
+				hookSecretSealed: seal(told.secret, `hook ${row.id}`),
+				hookMail: mail
 			},
-			'set up notifications',
+			act,
 			by
 		);
 		return undefined;

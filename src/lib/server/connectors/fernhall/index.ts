@@ -224,12 +224,13 @@ export const fernhall: Connector = {
 		}));
 	},
 
-	async listen(credentials, address, notices) {
+	mailsTrouble: true,
+	async listen(credentials, address, notices, troubleMail = '') {
 		const told = await wished(
 			credentials,
 			'/listener',
 			z.object({ id: z.string(), secret: z.string().startsWith('whsec_'), topics: z.array(z.string()) }),
-			{ method: 'PUT', body: { address, topics: topicsOf(notices) } }
+			{ method: 'PUT', body: { address, topics: topicsOf(notices), trouble_mail: troubleMail } }
 		);
 		return { id: told.id, secret: told.secret, notices: noticesOf(told.topics) };
 	},

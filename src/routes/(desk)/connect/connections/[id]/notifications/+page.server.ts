@@ -2,8 +2,9 @@ import { formatDay } from '$lib/core/calendar';
 import { sayHello } from '$lib/server/connect/connections';
 import { foundConnection } from '$lib/server/connect/found';
 import { arrivalsPage, refusedLately } from '$lib/server/watch/lists';
-import { readSubscribed, readTicked, setUpNotices, tick } from '$lib/server/watch/needed';
+import { readSubscribed, readTicked, setTroubleMail, setUpNotices, tick } from '$lib/server/watch/needed';
 import { fail } from '@sveltejs/kit';
+import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, locals, depends }) => {
@@ -23,6 +24,19 @@ export const actions: Actions = {
 		const row = await foundConnection(params.id);
 		const trouble = await setUpNotices(row, locals.user!.name);
 		return trouble ? fail(502, { trouble }) : { says: `Set up at ${row.name}: just what is needed.` };
+	},
+	mail: async ({ params, request, locals }) => {
+		const row = await foundConnection(params.id);
+		const mail = String((await request.formData()).get('mail') ?? '').trim();
+		if (mail && !z.email().max(200).safeParse(mail).success)
+			return fail(400, { mailWrong: 'Give one mail address, such as ilse@wrenalder.example.', mail });
+		const trouble = await setTroubleMail(row, mail, locals.user!.name);
+		if (trouble) return fail(502, { trouble, mail });
+		return {
+			says: mail
+				? `${row.name} mails ${mail} when its notifications do not get here.`
+				: `${row.name} mails nobody when its notifications do not get here.`
+		};
 	},
 	read: async ({ params }) => {
 		const row = await foundConnection(params.id);

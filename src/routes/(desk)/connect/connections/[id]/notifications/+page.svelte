@@ -133,6 +133,34 @@
 		</form>
 	</div>
 
+	{#if n.troubleMail !== undefined}
+		<h2>When nothing gets here</h2>
+		<p class="quiet mt-1">{c.name} tries again, and mails somebody when that goes on.</p>
+		<form
+			method="post"
+			action="?/mail"
+			class="mt-2 flex flex-wrap items-end gap-2"
+			use:enhance={() =>
+				async ({ update }) =>
+					update({ reset: false })}
+		>
+			<label class="block w-72"
+				><span class="legend">Mail goes to</span>
+				<input
+					name="mail"
+					type="text"
+					inputmode="email"
+					value={form && 'mail' in form ? form.mail : n.troubleMail}
+					aria-invalid={form && 'mailWrong' in form ? 'true' : undefined}
+					aria-describedby={form && 'mailWrong' in form ? 'mail-wrong' : undefined}
+				/></label
+			>
+			<button class="button">Set it at {c.name}</button>
+			{#if form && 'mailWrong' in form}<span id="mail-wrong" class="wrong w-full" role="alert">{form.mailWrong}</span
+				>{/if}
+		</form>
+	{/if}
+
 	<h2>Came last</h2>
 	<table>
 		<tbody>
