@@ -243,6 +243,11 @@ export async function prepareDemo(
 	await world.at('fernhall', `act/${claimed!.at}`, { act: 'dispute', why: 'the goods did not come' });
 	says('quotes, pay links, and money that nobody claims');
 	await billPresent(desk);
+	await until(
+		'every message is sent',
+		async () => (await db.rows(`SELECT 1 FROM outbox WHERE state IN ('waiting', 'sending') LIMIT 1`)).length === 0,
+		60_000
+	);
 	await db.close();
 }
 

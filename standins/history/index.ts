@@ -42,7 +42,7 @@ const UNPAID = [
 	[96, 'School accounts', 41_250],
 	[47, 'Bench', 18_900],
 	[39, 'School accounts', 98_040],
-	[20, 'Bench', 7_450],
+	[9, 'Bench', 7_450],
 	[12, 'School accounts', 128_000],
 	[9, 'Bench', 64_005],
 	[6, 'Bench', 21_500],

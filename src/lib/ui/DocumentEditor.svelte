@@ -282,7 +282,7 @@
 							aria-invalid={wrong.text ? 'true' : undefined}
 						/></td
 					>
-					<td
+					<td data-label="Quantity"
 						><input
 							class="n"
 							inputmode="decimal"
@@ -292,14 +292,14 @@
 							aria-invalid={wrong.quantity ? 'true' : undefined}
 						/></td
 					>
-					<td
+					<td data-label="Unit"
 						><input
 							aria-label="Unit, line {at + 1}"
 							bind:value={line.unit}
 							onkeydown={(event) => onLineKey(event, at, false)}
 						/></td
 					>
-					<td
+					<td data-label="Price"
 						><input
 							class="n"
 							inputmode="decimal"
@@ -309,7 +309,7 @@
 							aria-invalid={wrong.price ? 'true' : undefined}
 						/></td
 					>
-					<td
+					<td data-label="Off"
 						><input
 							class="n"
 							aria-label="Off, line {at + 1}"
@@ -319,7 +319,7 @@
 							aria-invalid={wrong.off ? 'true' : undefined}
 						/></td
 					>
-					<td
+					<td data-label="Tax"
 						><select
 							aria-label="Tax, line {at + 1}"
 							bind:value={line.tax}
@@ -328,7 +328,7 @@
 							{#each taxes as tax (tax.key)}<option value={tax.key}>{tax.name}</option>{/each}
 						</select></td
 					>
-					<td class="n sum">{bill.sumOf(at)}</td>
+					<td class="n sum" data-label="Sum">{bill.sumOf(at)}</td>
 					<td
 						><button
 							type="button"
@@ -600,6 +600,49 @@
 	.lines .sum {
 		width: 84px;
 		padding-top: 8px;
+	}
+	/* on a phone a line is a block: what it is above, its numbers below */
+	@media (max-width: 760px) {
+		.lines,
+		.lines tbody {
+			display: block;
+		}
+		.lines thead {
+			position: absolute;
+			width: 1px;
+			height: 1px;
+			overflow: hidden;
+			clip-path: inset(50%);
+		}
+		.lines tr {
+			display: grid;
+			grid-template-columns: repeat(4, minmax(0, 1fr));
+			gap: 6px 8px;
+			padding: 10px 0;
+			border-top: 1px solid var(--rule);
+		}
+		.lines td:nth-child(n) {
+			display: block;
+			width: auto;
+			padding: 0;
+			border: 0;
+		}
+		.lines td:first-child {
+			grid-column: 1 / -1;
+		}
+		.lines td:nth-child(6) {
+			grid-column: span 2;
+		}
+		.lines td:last-child {
+			align-self: end;
+			justify-self: end;
+		}
+		.lines td[data-label]::before {
+			content: attr(data-label);
+			display: block;
+			color: var(--quiet);
+			font-size: 12px;
+		}
 	}
 	.total td {
 		border-top: 1px solid var(--ink);

@@ -32,6 +32,17 @@ const IDLE_MS = Number(process.env.JUSTPURSE_ROUND_MS ?? 30_000);
 /** What is due and cannot be done yet is not looked at more often than this. */
 const PAUSE_MS = 250;
 
+let soonest: Promise<number | undefined> | undefined;
+/** When something falls due next: lanes that come to their end at the same moment ask once. */
+function askDue(): Promise<number | undefined> {
+	soonest ??= new Promise<void>((next) => setImmediate(next)).then(() => {
+		// whoever ends from here on has changed more than this will see
+		soonest = undefined;
+		return nextDue().catch(() => undefined);
+	});
+	return soonest;
+}
+
 /**
  * Work of one kind, apart from all others: whatever it waits for, and whatever goes wrong in it, stays with it.
  */
@@ -45,12 +56,19 @@ class Lane {
 	/**
 	 * @param run does what is due, and says how much that was
 	 * @param isTimed whether it also runs when something of the database falls due
+	 * @param wakesAfter how long after a wake it looks, in milliseconds: what nobody waits for looks once after many of them
 	 */
 	constructor(
 		private readonly name: string,
 		private readonly run: () => Promise<number | void>,
-		private readonly isTimed = false
+		private readonly isTimed = false,
+		private readonly wakesAfter = DELAY
 	) {}
+
+	/** Something has come: it looks whether there is work. */
+	wake(): void {
+		this.plan(this.wakesAfter);
+	}
 
 	plan(ms: number): void {
 		if (this.stopped) return;
@@ -103,9 +121,9 @@ class Lane {
 		this.endedAt = performance.now();
 	}
 	private async planNext(): Promise<void> {
-		if (this.again) return this.plan(DELAY);
+		if (this.again) return this.plan(this.wakesAfter);
 		if (this.done > 0) return this.plan(this.isTimed ? PAUSE_MS : 0);
-		const due = this.isTimed ? await nextDue().catch(() => undefined) : undefined;
+		const due = this.isTimed ? await askDue() : undefined;
 		this.plan(Math.max(PAUSE_MS, Math.min(IDLE_MS, (due ?? Infinity) - timeNow())));
 	}
 
@@ -153,8 +171,8 @@ const lanes: Record<string, Lane> = {
 	}),
 	told: new Lane('what is told of events', tellEvents),
 	messages: new Lane('messages', deliver, true),
-	silence: new Lane('silence', lookForSilence),
-	alerts: new Lane('alerts', lookForAlerts),
+	silence: new Lane('silence', lookForSilence, false, PAUSE_MS),
+	alerts: new Lane('alerts', lookForAlerts, false, PAUSE_MS),
 	hooks: new Lane('outgoing hooks', deliverHooks, true),
 	moves: new Lane(
 		'payments on their way to a till or an account',
@@ -165,12 +183,19 @@ const lanes: Record<string, Lane> = {
 		andThen(
 			() => repriceDue(isMerging),
 			() => lanes.fees!
-		)
+		),
+		false,
+		PAUSE_MS
 	),
-	fees: new Lane('fee check', () => checkFees(isMerging)),
-	months: new Lane('months', async () => void (await packMonths((month) => isOver(month) && !isMerging()))),
-	round: new Lane('round', lookRound),
-	integrity: new Lane('looking through the database', lookAtDatabase)
+	fees: new Lane('fee check', () => checkFees(isMerging), false, PAUSE_MS),
+	months: new Lane(
+		'months',
+		async () => void (await packMonths((month) => isOver(month) && !isMerging())),
+		false,
+		PAUSE_MS
+	),
+	round: new Lane('round', lookRound, false, PAUSE_MS),
+	integrity: new Lane('looking through the database', lookAtDatabase, false, PAUSE_MS)
 };
 
 /** Every lane of the worker: whether it is at work, and how long ago it came to its end. */
@@ -179,7 +204,7 @@ export const laneStates = () => Object.values(lanes).map((lane) => lane.state);
 /** Starts the work that happens beside requests: a lane for each kind. */
 export function startWorker(): void {
 	const wakeAll = () => {
-		for (const lane of Object.values(lanes)) lane.plan(DELAY);
+		for (const lane of Object.values(lanes)) lane.wake();
 	};
 	onWake(wakeAll);
 	dropIncoming();
