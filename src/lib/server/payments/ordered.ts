@@ -12,6 +12,12 @@ export async function giveToOrders(list: readonly OrderedPayment[], tx: Tx): Pro
 	for (const { paymentId, orderId } of list) {
 		const order = (await db.orders.one({ id: orderId }, tx))!;
 		const claim = await db.orderClaims.one({ orderId }, tx);
+		// an invoice may be paid in parts under one number: what comes after its order was paid is no second payment of it
+		const isInvoiced = claim?.kind === 'invoice' || claim?.kind === 'owed';
+		if (isInvoiced && order.paid >= order.minor) {
+			await placePayment(paymentId, tx);
+			continue;
+		}
 		await db.payments.update(
 			{ id: paymentId },
 			{ orderId, payerName: order.name, payerMail: order.mail, payerId: claim?.payerId ?? null },
