@@ -28,6 +28,8 @@ afterAll(() => world.end());
 let files = 0;
 const take = async (lines: readonly FileLine[]) => {
 	const name = `lines-${++files}.csv`;
+	// no file is the same as another, which would not be taken again
+	const filler = { id: `OL-F${files}`, at: Date.now(), minor: 100, fee: 1 };
 	const answer = await desk.upload(
 		'/connect/files?/take',
 		{ processor: 'fernhall' },
@@ -191,10 +193,7 @@ describe('an invoice', () => {
 			{ placed: 21_000, unplaced: 0 }
 		]);
 		// told again it is the same money
-		await take([
-			{ id: 'OI-1', at: Date.now(), minor: 21_000, fee: 30, reference: row.number },
-			{ id: 'OI-X', at: Date.now(), minor: 100, fee: 1 }
-		]);
+		await take([{ id: 'OI-1', at: Date.now(), minor: 21_000, fee: 30, reference: row.number }]);
 		expect(await bill.row(id)).toMatchObject({ placed: 21_000, open: 0 });
 		expect(await bill.proof()).toEqual({ agrees: true });
 	});
