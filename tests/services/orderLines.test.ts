@@ -35,7 +35,7 @@ const take = async (lines: readonly FileLine[]) => {
 		{ processor: 'fernhall' },
 		'file',
 		name,
-		settlementFile(lines)
+		settlementFile([...lines, filler])
 	);
 	expect(answer.data?.says ?? JSON.stringify(answer.data)).toContain('new');
 	await until(`${name} is taken`, async () => {
