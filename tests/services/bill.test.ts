@@ -623,6 +623,25 @@ describe('numbers as the administrator sets them', () => {
 		expect((await bill.row(id)).number).toMatch(/^OFF-\d\d-0\d\d$/);
 		expect(JSON.stringify((await save({ prefix: 'a b' })).data)).toMatch(/Letters, digits/);
 	});
+	it('that come to the same letters and digits have creditor references of their own: money finds its invoice', async () => {
+		const save = (more: Record<string, string>) =>
+			desk.act('/bill/settings?/series', { kind: 'invoice', brandId: '', digits: '4', start: '1', ...more });
+		const payer = await bill.payer({ name: 'Alike', mail: 'alike@payer.example' });
+		const approved = async (price: string) => {
+			const id = await bill.invoice(payer, [{ text: 'Bow', price }]);
+			expect((await bill.act(id, 'approve')).type).toBe('success');
+			return { id, row: await bill.row(id) };
+		};
+		expect((await save({ prefix: 'A', year: 'four digits' })).type).toBe('success');
+		const one = await approved('31.00');
+		const n = one.row.number.split('-')[1]!;
+		expect((await save({ prefix: `A${bill.year}/`, year: 'none', start: String(Number(n)) })).type).toBe('success');
+		const other = await approved('32.00');
+		expect(other.row.number.replace(/\W/g, '')).toBe(one.row.number.replace(/\W/g, ''));
+		expect(other.row.creditorReference).not.toBe(one.row.creditorReference);
+		for (const each of [one, other]) expect(each.row.creditorReference).toMatch(/^RF\d\d[A-Z0-9]{1,21}$/);
+		await save({ prefix: 'INV-', year: 'four digits' });
+	});
 	it('a business that approves first is asked, and approves what it looked at', async () => {
 		const settings = {
 			approval: 'first',

@@ -40,8 +40,13 @@ export function isCreditorReference(reference: string): boolean {
 /** In groups of four, as people read it aloud. */
 export const inFours = (text: string): string => text.replace(/\s/g, '').replace(/(.{4})(?=.)/g, '$1 ');
 
-/** The creditor reference of a payment: of its order's own reference, made unique by the order's number. ISO 11649. */
+/**
+ * The creditor reference of a payment: of its order's own reference, made unique by the order's number. The last sign says how
+ * many digits that number has: without it, order 11 called `INV-1` and order 1 called `INV-11` would have the same.
+ * @source ISO 11649
+ */
 export const referenceFor = (reference: string, orderId: number): string => {
 	const number = String(orderId);
-	return creditorReference((referencePart(reference).slice(0, 21 - number.length) + number).slice(-21));
+	const own = number + number.length.toString(36).toUpperCase();
+	return creditorReference(referencePart(reference).slice(0, 21 - own.length) + own);
 };

@@ -1,6 +1,6 @@
 import { makeDues, planOf } from '../../core/billing';
 import { formatAmount } from '../../core/money';
-import { creditorReference, referencePart } from '../../core/references';
+import { creditorReference, referenceFor, referencePart } from '../../core/references';
 import { audit } from '../access';
 import { today } from '../connect/business';
 import { db, filePaymentsOf, write, type InvoiceRow, type Tx } from '../db';
@@ -21,9 +21,14 @@ export const done = <T>(answer: T): T => {
 	return answer;
 };
 
-/** The creditor reference of an invoice: of its number, so that whoever pays by it pays this one. ISO 11649. */
-export const referenceOf = (number: string, id: number): string =>
-	creditorReference(referencePart(number).slice(-21) || String(id));
+/**
+ * The creditor reference of an invoice: of its number, so that whoever pays by it pays this one. Two numbers may come to the
+ * same letters and digits (`INV-1` and `INV/1`): the later one has its own id in it. ISO 11649.
+ */
+async function referenceOf(number: string, id: number, tx: Tx): Promise<string> {
+	const plain = creditorReference(referencePart(number).slice(-21) || String(id));
+	return (await db.invoices.one({ creditorReference: plain }, tx)) ? referenceFor(number, id) : plain;
+}
 
 /**
  * Approves a draft, in the transaction of whoever asks: it gets its number, its dues and its reference, and never changes
@@ -46,7 +51,7 @@ export async function approveWithin(row: InvoiceRow, by: string, day: string, tx
 			net,
 			tax,
 			total,
-			creditorReference: row.kind === 'invoice' ? referenceOf(number, row.id) : '',
+			creditorReference: row.kind === 'invoice' ? await referenceOf(number, row.id, tx) : '',
 			approvedAt: at,
 			approvedBy: by,
 			askedAt: null,
