@@ -67,10 +67,19 @@ describe('a payment that a file tells under the number of an order', () => {
 		expect(page).toContain('84.50');
 		expect(page).toContain('Paid');
 		expect(page).not.toContain('name="way"');
+		const told = () =>
+			rows<{ payload: string }>(
+				world,
+				`SELECT e.payload FROM events e JOIN payments p ON e.object_id = p.id WHERE e.kind = 'payment.captured' AND p.reference = 'OF-1'`
+			);
+		expect((await told()).map((one) => JSON.parse(one.payload) as object)).toMatchObject([
+			{ order: order.id, minor: 8_450, taken: 8_450, mode: 'live' }
+		]);
 		// told again, also in another file, it is the same payment
 		await take('again.csv', [{ id: 'F-OF-1', at: Date.now(), minor: 8_450, fee: 120, reference: 'OF-1' }]);
 		expect(await orderOf('OF-1')).toMatchObject({ paid: 8_450 });
 		expect(await paymentsOf('OF-1')).toHaveLength(1);
+		expect(await told()).toHaveLength(1);
 	});
 	it('gives back what the order has, when a later file tells its refund', async () => {
 		await take('refund.csv', [

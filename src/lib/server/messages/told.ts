@@ -2,6 +2,7 @@ import { db, type EventRow, type OrderClaimRow, type OrderRow, type PaymentRow, 
 import { readEvents } from '../events';
 import { readTold } from '../payments/orders';
 import { requestOfPayment } from '../payments/requests';
+import { timeNow } from '../signals/clock';
 import type { About } from './compose';
 import { queue } from './outbox';
 
@@ -62,10 +63,14 @@ const channelOf = ({ payer }: About) =>
 			? 'page'
 			: 'mail';
 
+const OLD_NEWS_MS = 7 * 86_400_000;
+
 async function tellCaptured(event: EventRow, tx: Tx): Promise<void> {
 	const of = await caseOf(Number(event.objectId), tx);
 	if (!of) return;
 	const { minor, taken } = db.events.json.payload(event.payload) as { minor: number; taken: number };
+	// what a settlement file tells of long ago is no news to its payer
+	if (of.payment.origin === 'file' && timeNow() - (of.payment.capturedAt ?? 0) > OLD_NEWS_MS) return;
 	const rules = await rulesOf(of.claim, tx);
 	const about = { ...of.about, paidMinor: minor };
 	if (rules.receipt || (!of.claim && of.payment.placed > 0))

@@ -1,6 +1,7 @@
 import { methodName } from '../../core/lineup';
 import { randomId } from '../access';
 import { db, type OrderedPayment, type Tx } from '../db';
+import { recordEvent } from '../events';
 import { placePayment } from '../placing';
 import { giveUpOthers, sumOrder } from './record';
 
@@ -40,5 +41,16 @@ export async function giveToOrders(list: readonly OrderedPayment[], tx: Tx): Pro
 		await giveUpOthers(payment, tx);
 		await sumOrder(orderId, tx);
 		await placePayment(paymentId, tx);
+		// whoever waits for the order hears of it as of any other capture
+		const { mode, currency, method, taken } = payment;
+		await recordEvent(
+			{
+				kind: 'payment.captured',
+				object: 'payment',
+				id: paymentId,
+				payload: { order: orderId, mode, currency, method, minor: taken, taken }
+			},
+			tx
+		);
 	}
 }
