@@ -197,6 +197,42 @@ describe('an invoice', () => {
 		expect(await bill.row(id)).toMatchObject({ placed: 21_000, open: 0 });
 		expect(await bill.proof()).toEqual({ agrees: true });
 	});
+	it.each([
+		['was approved before the file came', false],
+		['is approved after it', true]
+	])(
+		'whose money a file tells under a name of no till is paid once that name has its till, where it %s',
+		async (_, isLate) => {
+			const place = isLate ? 'Late kiosk' : 'Kiosk';
+			const payer = await bill.payer({ name: 'Paid at a kiosk', mail: `kiosk${Number(isLate)}@payer.example` });
+			const id = await bill.invoice(payer, [{ text: 'Viola, setup', price: isLate ? '130.00' : '120.00' }]);
+			const minor = isLate ? 13_000 : 12_000;
+			const next = await bill.invoice(payer, [{ text: 'Bow', price: '10.00' }]);
+			// its number is known before it is approved: it follows the last one
+			if (isLate) await bill.act(next, 'approve');
+			else await bill.act(id, 'send', { mail: 'on' });
+			const number = isLate
+				? (await bill.row(next)).number.replace(/\d+$/, (n) => String(Number(n) + 1).padStart(n.length, '0'))
+				: (await bill.row(id)).number;
+			await take([{ id: `OI-K${Number(isLate)}`, at: Date.now(), minor, fee: 30, source: place, reference: number }]);
+			if (isLate) await bill.act(id, 'approve');
+			expect(await bill.row(id)).toMatchObject({ number, placed: 0, open: minor });
+			// not by a till that is not the invoice's, and not lost by having been given to it
+			await desk.act('/connect/files?/map', { source: place, till: tills.get('Market')! });
+			await nothingMoves();
+			expect(await bill.row(id)).toMatchObject({ placed: 0, open: minor });
+			await desk.act('/connect/files?/map', { source: place, till: tills.get('Web shop')! });
+			await nothingMoves();
+			expect(await bill.row(id)).toMatchObject({ state: 'paid', placed: minor, open: 0 });
+			// once: also when the name is given to it again
+			await desk.act('/connect/files?/map', { source: place, till: '' });
+			await nothingMoves();
+			await desk.act('/connect/files?/map', { source: place, till: tills.get('Web shop')! });
+			await nothingMoves();
+			expect(await bill.row(id)).toMatchObject({ placed: minor, open: 0 });
+			expect(await bill.proof()).toEqual({ agrees: true });
+		}
+	);
 	it('in equal parts of which one was paid here has the next from a file, and nothing counts as paid twice', async () => {
 		const { id, row, link } = await invoice('parts@payer.example', '300.00', {
 			dues: { kind: 'instalments', count: 3, days: 0, every: 30 }

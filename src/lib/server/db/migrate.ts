@@ -22,6 +22,7 @@ import { fillChargeDays, nineteenth } from './migrations/0019-charge-days';
 import { twentieth } from './migrations/0020-unconfirmed';
 import { twentyFirst } from './migrations/0021-fee-days';
 import { twentySecond } from './migrations/0022-trouble-mail';
+import { twentyThird } from './migrations/0023-waiting-money';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -51,7 +52,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0019-charge-days', up: async () => run(db, nineteenth, fillChargeDays) },
 			{ name: '0020-unconfirmed', up: async () => run(db, twentieth) },
 			{ name: '0021-fee-days', up: async () => run(db, twentyFirst) },
-			{ name: '0022-trouble-mail', up: async () => run(db, twentySecond) }
+			{ name: '0022-trouble-mail', up: async () => run(db, twentySecond) },
+			{ name: '0023-waiting-money', up: async () => run(db, twentyThird) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

@@ -1,5 +1,6 @@
-import { db, moveSome, paymentsOfOrders, write } from '../db';
+import { db, moveSome, paymentsOfInvoices, paymentsOfOrders, write } from '../db';
 import { giveToOrders } from '../payments/ordered';
+import { placePayments } from '../placing';
 import { forgetSnapshot } from '../signals/freshness';
 import { tell } from '../signals/live';
 
@@ -23,7 +24,9 @@ async function moveAll(): Promise<number> {
 			write(
 				async (tx) => {
 					const { after, to, isMore } = await moveSome(move.id, tx);
+					// with its till, a number in a file says whose the money is
 					await giveToOrders(await paymentsOfOrders(after, to, tx), tx);
+					await placePayments(await paymentsOfInvoices(after, to, tx), tx);
 					return isMore;
 				},
 				{ isPatient: true }

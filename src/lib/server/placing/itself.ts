@@ -133,9 +133,14 @@ export async function placePayment(paymentId: number, tx: Tx): Promise<void> {
 		const { parts } = placeOldestFirst(Math.min(fresh, goods - Math.min(placed, goods)), dues);
 		for (const id of await keepPlaces(payment, parts, 'paid for it', 'itself', tx)) touched.add(id);
 	}
+	// what a file tells under a name of no till, or of another, waits until that is put right: nothing says yet whose it is
+	const isWaiting = !claim && payment.origin === 'file' && payment.orderId === null;
 	await db.payments.update(
 		{ id: paymentId },
-		{ considered: goods, ...(claim?.payerId ? { payerId: claim.payerId } : {}) },
+		{
+			considered: isWaiting ? payment.considered : goods,
+			...(claim?.payerId ? { payerId: claim.payerId } : {})
+		},
 		tx
 	);
 	await settlePlaces(touched, [], tx);

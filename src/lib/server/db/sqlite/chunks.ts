@@ -159,15 +159,7 @@ export async function addChunk(
 		last
 	])) as [{ fresh: number }];
 	// payments that carry the number of an invoice, or its creditor reference, are placed on it by whoever asked
-	const billed =
-		kind === 'captured'
-			? await select<{ id: number }>(
-					`SELECT p.id AS id FROM payments p WHERE p.id > $1 AND (
-						EXISTS (SELECT 1 FROM invoices WHERE number IN (p.reference, p.creditor_reference) AND number <> '' AND kind = 'invoice')
-						OR EXISTS (SELECT 1 FROM invoices WHERE creditor_reference = p.creditor_reference AND creditor_reference <> ''))`,
-					[last]
-				)
-			: [];
+	const billed = kind === 'captured' ? await paymentsOfInvoices(last, Number.MAX_SAFE_INTEGER, transaction) : [];
 	const ordered = kind === 'captured' ? await paymentsOfOrders(last, Number.MAX_SAFE_INTEGER, transaction) : [];
 	// where all were new, none is known
 	const known =
@@ -201,13 +193,13 @@ export async function addChunk(
 		await facts('disputed so far', 'captured_at', 'disputed', '$2', 'disputed > 0');
 	} else await facts('failed', 'created_at', 'NULL', 'processor_id', 'true');
 	// an offline method has no fee
-	if (offlineId !== null) return { fresh, known, billed: billed.map((one) => one.id), ordered };
+	if (offlineId !== null) return { fresh, known, billed, ordered };
 	await db.query(
 		`INSERT INTO payment_fees (payment_id, currency, fee, returned, base, label, source, heard_at)
 		 SELECT id, fee_currency, charged_fee, 0, COALESCE(base_minor, 0), 'settlement file', $2, $3 FROM payments WHERE id > $1`,
 		{ bind: [last, source, owner.heardAt], transaction }
 	);
-	return { fresh, known, billed: billed.map((one) => one.id), ordered };
+	return { fresh, known, billed, ordered };
 }
 
 /**
@@ -238,6 +230,23 @@ async function giveLostIds(owner: FileOwner, chunk: string, transaction: Tx): Pr
 				bind: [one.id, one.processorId],
 				transaction
 			});
+}
+
+/**
+ * Payments of files that carry the number of an invoice or its creditor reference, and that nothing was worked out for yet.
+ * @param after the last id before them
+ * @param to the last of them
+ */
+export async function paymentsOfInvoices(after: number, to: number, transaction: Tx): Promise<number[]> {
+	const rows = await (
+		await open()
+	).query<{ id: number }>(
+		`SELECT p.id AS id FROM payments p WHERE p.id > $1 AND p.id <= $2 AND p.origin = 'file' AND p.considered = 0 AND p.taken > 0 AND (
+			EXISTS (SELECT 1 FROM invoices WHERE number IN (p.reference, p.creditor_reference) AND number <> '' AND kind = 'invoice')
+			OR EXISTS (SELECT 1 FROM invoices WHERE creditor_reference = p.creditor_reference AND creditor_reference <> ''))`,
+		{ bind: [after, to], type: QueryTypes.SELECT, transaction }
+	);
+	return rows.map((one) => one.id);
 }
 
 /** A payment that a file told, and the order whose number it carries. */
