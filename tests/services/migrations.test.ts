@@ -288,3 +288,78 @@ describe('charges of accounts that a version kept without a day', () => {
 		await db.close();
 	});
 });
+
+describe('what a version before kept otherwise', () => {
+	it('is added up by day as the payments say, when fees by day come', async () => {
+		const db = await populated(5);
+		await migrate(db, '0020-unconfirmed');
+		const all = <T extends object>(sql: string) => db.query<T>(sql, { type: QueryTypes.SELECT });
+		const months = await all<{ count: number; fee: number }>(
+			`SELECT SUM(count) AS count, SUM(gross) AS gross, SUM(fee) AS fee, SUM(told) AS told FROM fee_months`
+		);
+		expect(months[0]!.count).toBeGreaterThan(0);
+		await migrate(db);
+		expect(
+			await all(`SELECT SUM(count) AS count, SUM(gross) AS gross, SUM(fee) AS fee, SUM(told) AS told FROM fee_days`)
+		).toEqual(months);
+		// and goes on with the payments
+		await db.query(`UPDATE payments SET charged_fee = charged_fee + 7 WHERE processor_id = 'FH-1'`);
+		const sums = (table: string) => all<{ fee: number }>(`SELECT SUM(fee) AS fee FROM ${table}`);
+		expect(await sums('fee_days')).toEqual(await sums('fee_months'));
+		expect((await sums('fee_days'))[0]!.fee).toBe(months[0]!.fee + 7);
+		await db.close();
+	});
+	it('is looked at again where money of a file stayed on no invoice; what was taken back by hand is not', async () => {
+		const db = await populated(5);
+		await migrate(db, '0022-trouble-mail');
+		const [kind] = await db.query<{ id: number }>(`SELECT id FROM payment_kinds LIMIT 1`, { type: QueryTypes.SELECT });
+		const pay = (id: string, reference: string, source: string, till: string | null) =>
+			db.query(
+				`INSERT INTO payments (origin, mode, processor, account_id, processor_id, till_id, source, kind_id, method, currency, minor, stage,
+					reached_step, taken, reference, considered, day, created_at, captured_at)
+				 VALUES ('file', 'live', 'fernhall', '', ?, ?, ?, ?, 'card', 'EUR', 5000, 'captured', 2, 5000, ?, 5000, '2026-10-05', ?, ?)`,
+				{ replacements: [id, till, source, kind!.id, reference, AT, AT] }
+			);
+		await db.query(`INSERT INTO file_sources (source, till_id) VALUES ('Stall', 't') ON CONFLICT (source) DO NOTHING`);
+		await pay('W-1', 'INV-1', 'Stall', 't');
+		await pay('W-2', 'INV-2', 'Nowhere', null);
+		await pay('W-3', '', 'Stall', 't');
+		await pay('W-4', 'INV-1', 'Stall', 't');
+		const columns = await db.query<{
+			name: string;
+			type: string;
+			notnull: number;
+			dflt_value: string | null;
+			pk: number;
+		}>(`PRAGMA table_info(invoices)`, { type: QueryTypes.SELECT });
+		const given: Record<string, string | number> = { number: 'INV-1', kind: 'invoice', currency: 'EUR', till_id: 't' };
+		const needed = columns.filter((one) => one.name in given || (one.notnull && one.dflt_value === null && !one.pk));
+		await db.query(
+			`INSERT INTO invoices (${needed.map((one) => one.name).join(', ')}) VALUES (${needed.map(() => '?').join(', ')})`,
+			{
+				replacements: needed.map(({ name, type }) =>
+					name in given ? given[name]! : name === 'token' ? 'a-token' : type === 'TEXT' ? '' : 0
+				)
+			}
+		);
+		await db.query(
+			`INSERT INTO places (payment_id, invoice_id, minor, why, by_user, at)
+			 SELECT p.id, i.id, 5000, '', '', 1 FROM payments p, invoices i WHERE p.processor_id = 'W-4'`
+		);
+		await migrate(db);
+		expect(
+			await db.query(`SELECT processor_id AS id, considered FROM payments WHERE processor_id LIKE 'W-%' ORDER BY 1`, {
+				type: QueryTypes.SELECT
+			})
+		).toEqual([
+			{ id: 'W-1', considered: 0 },
+			{ id: 'W-2', considered: 0 },
+			{ id: 'W-3', considered: 5_000 },
+			{ id: 'W-4', considered: 5_000 }
+		]);
+		expect(
+			await db.query(`SELECT kind, source, till_id AS till FROM payment_moves`, { type: QueryTypes.SELECT })
+		).toEqual([{ kind: 'till', source: 'Stall', till: 't' }]);
+		await db.close();
+	});
+});
