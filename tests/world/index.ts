@@ -1,6 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
-import { createServer, type AddressInfo } from 'node:net';
+import { randomInt } from 'node:crypto';
+import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { SERVER_ENV } from '../../scripts/serverEnv.mjs';
@@ -20,15 +21,25 @@ export async function freshFetch(address: string, init: RequestInit = {}): Promi
 	}
 }
 
-export const freePort = (): Promise<number> =>
-	new Promise((resolve, reject) => {
-		const probe = createServer();
-		probe.once('error', reject);
-		probe.listen(0, '127.0.0.1', () => {
-			const { port } = probe.address() as AddressInfo;
-			probe.close(() => resolve(port));
-		});
-	});
+/**
+ * A port for a server that starts later. It lies below those that the system gives to whoever asks for any: between its choice
+ * and the start, a stand-in or a call of another test that runs beside this one would be given it.
+ */
+export async function freePort(): Promise<number> {
+	for (let tries = 0; ; tries++) {
+		const port = randomInt(11_000, 32_000);
+		try {
+			await new Promise<void>((free, taken) => {
+				const probe = createServer();
+				probe.once('error', taken);
+				probe.listen(port, '127.0.0.1', () => probe.close(() => free()));
+			});
+			return port;
+		} catch (error) {
+			if (tries === 50) throw error;
+		}
+	}
+}
 
 /** Asks until something is so, or fails with what was seen last. */
 export async function until<T>(
@@ -68,7 +79,12 @@ export class Application {
 		});
 		this.child = child;
 		for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (this.output += String(data)));
-		await until('the application answers', async () => (await fetch(`${this.address}/empty`)).ok, 90_000);
+		await until(
+			'the application answers',
+			async () => child.exitCode !== null || (await fetch(`${this.address}/empty`)).ok,
+			90_000
+		);
+		if (child.exitCode !== null) throw new Error(`The application did not start: ${this.output.slice(-2_000)}`);
 	}
 
 	/** Ends it without any chance to tidy up. */
