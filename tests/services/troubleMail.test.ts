@@ -42,6 +42,14 @@ describe('who is mailed when notifications do not get here', () => {
 		await desk.act(`${page}?/setUp`, {});
 		expect((await listener()).troubleMail).toBe('jonas@wrenalder.example');
 	});
+	it('is nobody, where that is wanted: setting the notifications up once more does not change it', async () => {
+		expect((await desk.act(`${page}?/mail`, { mail: '' })).type).toBe('success');
+		expect((await listener()).troubleMail).toBe('');
+		await desk.act(`${page}?/setUp`, {});
+		expect((await listener()).troubleMail).toBe('');
+		expect((await shown()) ?? '').toBe('');
+		await desk.act(`${page}?/mail`, { mail: 'jonas@wrenalder.example' });
+	});
 	it('is no text that is no address: what was typed stays', async () => {
 		const answer = await desk.act(`${page}?/mail`, { mail: 'jonas at wrenalder' });
 		expect(answer).toMatchObject({ type: 'failure', data: { mail: 'jonas at wrenalder' } });

@@ -346,8 +346,8 @@ async function makeConnection(
 			Promise.all([today, addDays(today, -1)].map((day) => connector.rates(credentials, day))),
 			connector.byHand ? connector.subscribed?.(credentials, '', address) : undefined
 		]);
-		const troubleMail = connector.mailsTrouble ? before?.hookMail || (await usualTroubleMail()) : '';
-		listening = await connector.listen?.(credentials, address, noticesFor(connector, account), troubleMail);
+		const troubleMail = connector.mailsTrouble ? (before?.hookMail ?? (await usualTroubleMail())) : null;
+		listening = await connector.listen?.(credentials, address, noticesFor(connector, account), troubleMail ?? '');
 		const hookSecret =
 			listening?.secret ?? (connector.byHand?.secretField ? credentials[connector.byHand.secretField] : undefined);
 		const now = timeNow();

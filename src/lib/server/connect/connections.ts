@@ -178,5 +178,5 @@ export async function sayHello(row: ConnectionRow): Promise<string | undefined> 
 /** Who is mailed when notifications do not get here, where nobody said: who hears of urgent alerts first, else the first administrator. */
 export async function usualTroubleMail(): Promise<string> {
 	const rules = db.watchSettings.json.rules((await db.watchSettings.one({ id: 1 }))?.rules ?? '{}');
-	return rules.urgentTo[0] ?? (await db.users.find({}, { limit: 1 }))[0]?.mail ?? '';
+	return rules.urgentTo[0] ?? (await db.users.find({}, { order: [['createdAt', 'ASC']], limit: 1 }))[0]?.mail ?? '';
 }

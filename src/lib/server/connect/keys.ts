@@ -251,7 +251,7 @@ export async function choose(row: ConnectionRow, choice: string, by: string): Pr
 		const card = await connector.rateCard(credentials);
 		const address = hookAddress(row);
 		const notices = db.connections.json.hookNotices(row.hookNotices);
-		const listening = moves ? await connector.listen?.(credentials, address, notices, row.hookMail) : undefined;
+		const listening = moves ? await connector.listen?.(credentials, address, notices, row.hookMail ?? '') : undefined;
 		const { given } = splitCredentials(connector, credentials);
 		await keepAccount(row, account, card, by, {
 			given,

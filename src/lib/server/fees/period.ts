@@ -338,11 +338,11 @@ export function showCheck({ from, to, causes, connections, stale }: CheckedPerio
 			: !checked && !charges
 				? [
 						{
-							text: `${span}, none of ${counted(
+							text: `${span}, ${counted(
 								all((one) => one.payments),
 								'payment',
 								locale
-							)} could be checked: no contract prices them, or no fee was told.`
+							)} came, and none could be checked: no contract prices them, or no fee was told.`
 						}
 					]
 				: [

@@ -46,7 +46,7 @@ export async function neededOf(row: ConnectionRow): Promise<Needed> {
 			.filter((one) => !one.subscribed && connector.sends.includes(one.notice))
 			.map((one) => one.notice),
 		oneStep: !!connector.listen,
-		...(connector.mailsTrouble ? { troubleMail: row.hookMail } : {}),
+		...(connector.mailsTrouble ? { troubleMail: row.hookMail ?? '' } : {}),
 		byHand: connector.byHand && {
 			where: connector.byHand.where,
 			names: connector.byHand.names,
@@ -95,7 +95,7 @@ export async function missingNotices(ids?: ReadonlySet<string>): Promise<Missing
 export async function setUpNotices(row: ConnectionRow, by: string): Promise<string | undefined> {
 	const { needed, sends } = await neededOf(row);
 	const wanted = needed.map((one) => one.notice).filter((one) => sends.includes(one));
-	const mail = connectorOf(row.processor).mailsTrouble ? row.hookMail || (await usualTroubleMail()) : '';
+	const mail = connectorOf(row.processor).mailsTrouble ? (row.hookMail ?? (await usualTroubleMail())) : null;
 	return listenAt(row, wanted, mail, 'set up notifications', by);
 }
 
@@ -105,20 +105,20 @@ export const setTroubleMail = (row: ConnectionRow, mail: string, by: string): Pr
 		row,
 		db.connections.json.hookNotices(row.hookNotices),
 		mail,
-		mail ? `has trouble with notifications mailed to ${mail}` : 'has trouble with notifications mailed to nobody',
+		`set who is mailed about failing notifications: ${mail || 'nobody'}`,
 		by
 	);
 
 async function listenAt(
 	row: ConnectionRow,
 	wanted: readonly Notice[],
-	mail: string,
+	mail: string | null,
 	act: string,
 	by: string
 ): Promise<string | undefined> {
 	try {
 		const told = await speak(row, async (connector, credentials) =>
-			connector.listen?.(credentials, hookAddress(row), wanted, mail)
+			connector.listen?.(credentials, hookAddress(row), wanted, mail ?? '')
 		);
 		if (!told) return `${row.name} is set up by hand, at its own settings.`;
 		await change(

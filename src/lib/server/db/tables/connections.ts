@@ -45,8 +45,8 @@ export const connections = table(
 		oldHookSecretSealed: orNull(text),
 		oldUntil: orNull(whole),
 		hookTicked: json(Notices),
-		/** whom the processor mails when its notifications do not get here */
-		hookMail: text,
+		/** whom the processor mails when its notifications do not get here; empty: nobody, null: nobody has said */
+		hookMail: orNull(text),
 		verified: whole,
 		paused: whole,
 		failing: whole,
