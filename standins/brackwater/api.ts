@@ -47,6 +47,7 @@ export const written = (one: Payment, base: string) => ({
 		LAST4: one.card.lastFour,
 		EXPIRY: one.card.expires.slice(5) + one.card.expires.slice(2, 4)
 	},
+	CARDREF: one.kept,
 	WHY: one.why,
 	ASKED: clock(one.at),
 	AUTHED: clock(one.heldAt),
@@ -252,25 +253,34 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ number: Key;
 			const method = form.KIND === 'BANK' ? 'bank redirect' : 'card';
 			if (owner.off.includes(method) || owner.waiting.includes(method)) return wrong('E62', 'Service is not on.');
 			const token = method === 'card' ? state.get('tokens', form.CARDTOKEN ?? '') : undefined;
-			if (method === 'card' && (!token || token.account !== account || token.mode !== mode || token.used))
+			const kept = form.CARDREF ? state.get('kept', form.CARDREF) : undefined;
+			if (form.CARDREF && (!kept || kept.account !== account || kept.mode !== mode || kept.ended))
+				return wrong('E45', `Card reference is not good any more${kept?.ended ? `: ${kept.ended}` : ''}.`);
+			if (method === 'card' && !kept && (!token || token.account !== account || token.mode !== mode || token.used))
 				return wrong('E40', 'No such card token, or it was used before.');
 			if (method !== 'card' && form.CCY !== 'EUR') return wrong('E60', 'BANK carries EUR only.');
-			const payment = engine.begin(
-				{
-					account,
-					mode,
-					ours: form.YOURS ?? '',
-					method,
-					currency: form.CCY!,
-					minor,
-					descriptor: form.STATEMENT ?? '',
-					later: form.CAPTURE === 'LATER',
-					returnTo: form.RETURN || undefined
-				},
-				token
-			);
+			const wanted = {
+				account,
+				mode,
+				ours: form.YOURS ?? '',
+				method,
+				currency: form.CCY!,
+				minor,
+				descriptor: form.STATEMENT ?? '',
+				later: form.CAPTURE === 'LATER',
+				returnTo: form.RETURN || undefined,
+				keeps: form.KEEP === 'YES' && method === 'card'
+			};
+			const payment = kept ? engine.beginAgain(wanted, kept) : engine.begin(wanted, token);
 			return { status: 200, body: written(payment, base()) };
 		});
+	});
+	app.post('/cardref/:ref/end', (c) => {
+		const { account, mode } = c.get('number');
+		const kept = state.get('kept', c.req.param('ref'));
+		if (kept?.account !== account || kept.mode !== mode) return no(c, 404, 'E46', 'No such card reference.');
+		engine.endKept(kept.id, 'ended by the merchant');
+		return c.json({ RESULT: 'OK' });
 	});
 	const found = (c: Context): Payment | undefined => {
 		const { account, mode } = c.get('number') as Key;

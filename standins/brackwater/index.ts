@@ -3,7 +3,7 @@ import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { join } from 'node:path';
 import { cardFields } from '../shared/cardFields.ts';
-import { makeConsole, type Look } from '../shared/console.ts';
+import { keptPage, makeConsole, type Look } from '../shared/console.ts';
 import { dayIn, weekday } from '../shared/days.ts';
 import { doors } from '../shared/doors.ts';
 import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
@@ -176,6 +176,7 @@ export async function startBrackwater({ port, folder, haste = 1 }: StandinOption
 					)}
 				</table>`,
 		pages: [
+			keptPage(engine, 'CARD REFERENCES'),
 			{
 				path: 'services',
 				name: 'Services',

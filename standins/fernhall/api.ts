@@ -42,6 +42,7 @@ export const written = (one: Payment) => ({
 	sum: sumOf(one.minor, one.currency),
 	card: one.card,
 	by: one.method === 'device-wallet' ? 'tapfold' : 'card',
+	...(one.kept ? { kept: one.kept } : {}),
 	descriptor: one.descriptor,
 	state: one.state === 'taken' ? 'taken' : 'declined',
 	...(one.why ? { why: one.why } : {}),
@@ -267,37 +268,49 @@ export function api(engine: Engine, hosts: Readonly<Record<string, string>> = {}
 			token?: string;
 			ours?: string;
 			descriptor?: string;
+			/** the payer lets Fernhall keep this card */
+			keep?: boolean;
+			/** in place of a token: a card that is kept */
+			kept?: string;
 		}>(c);
 		if (!asked) return fault(c, 400, 'json', 'The request is not JSON.');
 		const { mode } = c.get('key');
 		return act(c, `payment ${JSON.stringify(asked)}`, () => {
+			const kept = asked.kept === undefined ? undefined : state.get('kept', asked.kept);
+			if (asked.kept !== undefined && (!isTokenOf(kept, ACCOUNT, mode) || kept!.ended))
+				return refuse('kept_ended', kept?.ended ? `This card is kept no more: ${kept.ended}.` : 'No such kept card.');
 			const token = state.get('tokens', asked.token ?? '');
-			if (!isTokenOf(token, ACCOUNT, mode)) return refuse('token', 'No such token.');
-			if (token!.used) return refuse('token_used', 'This token was used before.');
+			if (!kept && !isTokenOf(token, ACCOUNT, mode)) return refuse('token', 'No such token.');
+			if (!kept && token!.used) return refuse('token_used', 'This token was used before.');
 			const { off } = engine.account(ACCOUNT);
-			if (off.includes(token!.by === 'tapfold' ? 'tapfold' : 'cards'))
-				return refuse('way_off', 'This way to pay is switched off.');
+			const isWallet = !kept && token!.by === 'tapfold';
+			if (off.includes(isWallet ? 'tapfold' : 'cards')) return refuse('way_off', 'This way to pay is switched off.');
 			const { currency = '', thousandths = 0 } = asked.sum ?? {};
 			const limit = abilitiesOf(off).cards.sums.find((one) => one.currency === currency);
 			if (!limit) return refuse('currency', 'This currency is not carried.');
 			const minor = minorOf(thousandths, currency);
 			if (minor === undefined || thousandths < limit.from || thousandths > limit.to)
 				return refuse('sum', 'The sum is out of bounds.');
-			const payment = engine.begin(
-				{
-					account: ACCOUNT,
-					mode,
-					ours: asked.ours ?? '',
-					method: token!.by === 'tapfold' ? 'device-wallet' : 'card',
-					currency,
-					minor,
-					descriptor: asked.descriptor ?? '',
-					later: false
-				},
-				token
-			);
+			const wanted = {
+				account: ACCOUNT,
+				mode,
+				ours: asked.ours ?? '',
+				method: isWallet ? 'device-wallet' : 'card',
+				currency,
+				minor,
+				descriptor: asked.descriptor ?? '',
+				later: false,
+				keeps: asked.keep === true && !isWallet
+			};
+			const payment = kept ? engine.beginAgain(wanted, kept) : engine.begin(wanted, token);
 			return { status: 201, body: written(payment) };
 		});
+	});
+	app.delete('/kept/:kept', (c) => {
+		const kept = state.get('kept', c.req.param('kept'));
+		if (!isTokenOf(kept, ACCOUNT, c.get('key').mode)) return fault(c, 404, 'kept', 'No such kept card.');
+		engine.endKept(kept!.id, 'the shop ended it');
+		return c.json({ ended: kept!.id });
 	});
 	const found = (c: Context) => {
 		const payment = state.get('payments', c.req.param('id') ?? '');

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Webhook } from 'standardwebhooks';
 import { cardFields } from '../shared/cardFields.ts';
 import { timeNow } from '../shared/clock.ts';
-import { makeConsole, type Look } from '../shared/console.ts';
+import { keptPage, makeConsole, type Look } from '../shared/console.ts';
 import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
 import type { Manifest } from '../shared/manifest.ts';
 import { backInProportion } from '../shared/price.ts';
@@ -139,6 +139,7 @@ export async function startFernhall({ port, folder, haste = 1, hosts }: StandinO
 				</table>
 				<p>Given back: the share is returned, the rest is kept.</p>`,
 		pages: [
+			keptPage(engine, 'Kept cards'),
 			{
 				path: 'agreement',
 				name: 'Agreement',

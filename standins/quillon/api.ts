@@ -51,6 +51,14 @@ export const written = (one: Payment, base: string) => ({
 		rate: one.charged.rate,
 		line: one.charged.label
 	},
+	mandate: one.signed && {
+		ref: one.signed.id,
+		use: one.signed.again ? 'again' : 'once',
+		collects: 'Quillon Direct for Wren & Alder Strings',
+		bank: one.signed.bank,
+		ends_in: one.signed.lastFour,
+		signed: one.signed.at
+	},
 	returned: one.refunds.map((r) => ({ id: r.id, cents: r.minor, on: r.at })),
 	sign_at: one.state === 'waiting' && one.method === 'bank debit' ? `${base}/door/${one.door}` : undefined,
 	pay_into:
@@ -188,6 +196,10 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ grant: Grant
 			message?: string;
 			return_to?: string;
 			payer?: { name: string; mail: string; country: string };
+			/** the mandate that is signed may be used again */
+			again?: boolean;
+			/** a mandate that was signed before */
+			mandate?: string;
 		}>(c);
 		if (!asked) return no(c, 400, 'form', 'That is not JSON.');
 		const { mode } = c.get('grant');
@@ -199,7 +211,10 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ grant: Grant
 				return wrong('cents', 'Out of bounds.');
 			const { off, waiting } = engine.account(ACCOUNT);
 			if (off.includes(method) || waiting.includes(method)) return wrong('kind', 'This kind is not on.');
-			const payment = engine.begin({
+			const kept = asked.mandate === undefined ? undefined : state.get('kept', asked.mandate);
+			if (asked.mandate !== undefined && (!isTokenOf(kept, ACCOUNT, mode) || kept!.ended))
+				return wrong('mandate_over', kept?.ended ? `This mandate has ended: ${kept.ended}.` : 'No such mandate.');
+			const wanted = {
 				account: ACCOUNT,
 				mode,
 				ours: asked.your_id,
@@ -216,10 +231,18 @@ export function api(engine: Engine, base: () => string): Hono<Env<{ grant: Grant
 								.replace(/[^A-Za-z0-9]/g, '')
 								.slice(0, 10)
 								.toUpperCase()}`
-						: undefined
-			});
+						: undefined,
+				keeps: asked.again === true && method === 'bank debit'
+			};
+			const payment = kept ? engine.beginAgain(wanted, kept) : engine.begin(wanted);
 			return { status: 201, body: written(payment, base()) };
 		});
+	});
+	app.post('/mandates/:ref/end', needs('collect'), (c) => {
+		const kept = state.get('kept', c.req.param('ref') ?? '');
+		if (!isTokenOf(kept, ACCOUNT, c.get('grant').mode)) return no(c, 404, 'unknown', 'No such mandate.');
+		engine.endKept(kept!.id, 'ended by the shop');
+		return c.json({ ended: true });
 	});
 	const found = (c: Context): Payment | undefined => {
 		const payment = state.get('payments', c.req.param('id') ?? '');

@@ -1,9 +1,10 @@
 import { createHmac } from 'node:crypto';
 import { Hono } from 'hono';
+import { electronicFormatIBAN, isValidIBAN } from 'ibantools';
 import { html, raw } from 'hono/html';
 import { join } from 'node:path';
 import { consent } from '../shared/consent.ts';
-import { makeConsole, type Look } from '../shared/console.ts';
+import { keptPage, makeConsole, type Look } from '../shared/console.ts';
 import { doors } from '../shared/doors.ts';
 import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
 import { priceBy } from '../shared/price.ts';
@@ -14,6 +15,8 @@ import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, RATES, told, TOPICS } from './api.ts';
 import { timeNow } from '../shared/clock.ts';
 
+/** The banks of payers, as invented as the house. */
+const BANKS = ['Scheldt Bank', 'Lys Savings', 'Meuse Credit'];
 const SIGN_IN = { mail: 'ilse@wrenalder.example', password: 'goose-and-ink' };
 
 /** A notice token: `qn`, the kind, and 26 letters. */
@@ -113,17 +116,26 @@ export async function startQuillon({ port, folder, haste = 1, partner }: Standin
 		'/door',
 		doors(engine, () => ({
 			css: `body{font:16px/1.6 'Courier New',monospace;background:#2f4858;margin:0}main{max-width:46ch;margin:7vh auto;padding:3ch;background:#fdf6e3}h1{font-size:17px}.sum{font-size:28px;background:#f6ae2d;display:inline-block;padding:0 1ch;margin:0}input{font:inherit;width:100%;box-sizing:border-box;padding:1ch}button{font:inherit;padding:1ch 2ch;margin-top:1ch;border:0;background:#2f4858;color:#fdf6e3}button.no{background:none;color:#2f4858;text-decoration:underline}`,
-			says: () =>
+			says: (payment) =>
 				html`<p>
-					By signing you allow Quillon to collect this sum from your account once. You may ask for it back within eight
-					weeks.
+					By signing you allow Quillon to collect
+					${
+						payment.keeps
+							? 'this sum, and later sums that you agree to at the shop, from your account, until you end it.'
+							: 'this sum from your account once.'
+					}
+					You may ask for it back within eight weeks.
 				</p>`,
 			boxes: () =>
 				html`<p>
 					<label>Your IBAN<br /><input name="iban" required autocomplete="off" /></label>
 				</p>`,
 			check: (_payment, { iban = '' }) =>
-				/^[A-Z]{2}\d{2}[A-Z0-9]{10,30}$/i.test(iban.replace(/\s/g, '')) ? undefined : 'That is not an IBAN.',
+				isValidIBAN(electronicFormatIBAN(iban) ?? '') ? undefined : 'That is not an IBAN: its digits do not fit.',
+			payerAccount: ({ iban = '' }) => {
+				const account = electronicFormatIBAN(iban) ?? '';
+				return { bank: BANKS[Number(account.slice(4, 5)) % BANKS.length] ?? BANKS[0]!, lastFour: account.slice(-4) };
+			},
 			approve: 'Sign the mandate',
 			refuse: 'Do not sign'
 		}))
@@ -153,6 +165,7 @@ export async function startQuillon({ port, folder, haste = 1, partner }: Standin
 					${RATES.transfer.never_more} cents.
 				</p>`,
 		pages: [
+			keptPage(engine, 'Mandates'),
 			{
 				path: 'settings',
 				name: 'Settings',

@@ -11,6 +11,37 @@ import { timeNow } from './clock.ts';
 
 export type Piece = HtmlEscapedString | Promise<HtmlEscapedString>;
 
+/** The page of what payers let a house keep: a hand ends it here as an issuer or a bank would. */
+export const keptPage = (engine: Engine, name: string): OwnPage => ({
+	path: 'kept',
+	name,
+	show: (_c, accountId) =>
+		html`<table>
+			${engine.state
+				.all('kept')
+				.filter((one) => one.account === accountId)
+				.map(
+					(one) =>
+						html`<tr>
+							<td><code>${one.id}</code> ${one.mode}</td>
+							<td>
+								${one.card ? `${one.card.scheme} ${one.card.lastFour}, ${one.card.expires}` : `${one.bank} ${one.lastFour}`}
+							</td>
+							<td>
+								${
+									one.ended
+										? one.ended
+										: html`<form method="post" action="/console/kept/end?account=${accountId}">
+												<button name="id" value="${one.id}" class="plain">End it</button>
+											</form>`
+								}
+							</td>
+						</tr>`
+				)}
+		</table>`,
+	acts: { end: ({ id = '' }) => void engine.endKept(id, 'ended by its bank') }
+});
+
 /** How a house's console looks, and what it calls its parts. No two look alike. */
 export interface Look {
 	readonly css: string;

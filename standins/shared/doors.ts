@@ -17,6 +17,8 @@ export interface DoorLook {
 	boxes?(payment: Payment): Piece;
 	/** what is wrong with them */
 	check?(payment: Payment, given: Record<string, string>): string | undefined;
+	/** the payer's account, as they typed it */
+	payerAccount?(given: Record<string, string>): { bank: string; lastFour: string };
 }
 
 /** The pages on which a payer acts at a house's own origin, and from which they return to the shop. */
@@ -71,7 +73,9 @@ export function doors(engine: Engine, look: (payment: Payment) => DoorLook): Hon
 			const wrong = look(payment).check?.(payment, given);
 			if (wrong) return c.html(page(payment, wrong), 422);
 		}
-		actOn(engine, payment.id, given.act === 'approve' ? 'approve' : 'refuse');
+		actOn(engine, payment.id, given.act === 'approve' ? 'approve' : 'refuse', {
+			payerAccount: look(payment).payerAccount?.(given)
+		});
 		return payment.returnTo ? c.redirect(payment.returnTo, 303) : c.html(page(engine.payment(payment.id)));
 	});
 	return app;

@@ -59,6 +59,29 @@ export interface Token {
 	by?: 'card' | 'tapfold';
 }
 
+/** A card or a mandate that a payer let the house keep: the shop can charge it again. */
+export interface Kept {
+	id: string;
+	account: string;
+	mode: Mode;
+	method: string;
+	card?: CardReport;
+	bank?: string;
+	lastFour?: string;
+	at: string;
+	/** why it works no more */
+	ended?: string;
+}
+
+/** What a payer signed, so that money may be taken from their account: once, or again and again. */
+export interface Signed {
+	id: string;
+	at: string;
+	bank: string;
+	lastFour: string;
+	again: boolean;
+}
+
 export interface Refund {
 	id: string;
 	minor: number;
@@ -121,6 +144,11 @@ export interface Payment {
 	reference?: string;
 	/** opens the page on which the payer acts */
 	door?: string;
+	/** the payer lets the house keep what they pay by */
+	keeps?: boolean;
+	/** what was kept by this payment, or what it was paid by */
+	kept?: string;
+	signed?: Signed;
 }
 
 export type Happening =
@@ -233,6 +261,7 @@ export type Tables = {
 	accounts: Account;
 	keys: Key;
 	tokens: Token;
+	kept: Kept;
 	payments: Payment;
 	answered: Answered;
 	listeners: Listener;
@@ -346,7 +375,7 @@ export class Engine {
 	/** Keeps a payment that somebody asked for. Cards are decided at once, everything else waits for the payer. */
 	begin(
 		asked: Pick<Payment, 'account' | 'mode' | 'ours' | 'method' | 'currency' | 'minor' | 'descriptor' | 'later'> &
-			Partial<Pick<Payment, 'returnTo' | 'payer' | 'reference' | 'tier'>>,
+			Partial<Pick<Payment, 'returnTo' | 'payer' | 'reference' | 'tier' | 'keeps'>>,
 		token?: Token
 	): Payment {
 		const id = `${this.house.prefix}${randomText(14)}`;
@@ -363,7 +392,51 @@ export class Engine {
 		if (!token) return payment;
 		this.state.put('tokens', token.token, { ...token, used: true });
 		if (token.outcome !== 'approved') return this.refuse(id, token.outcome.replace('declined: ', ''));
+		if (asked.keeps) this.keepMethod(payment, { card: token.card });
 		return asked.later ? this.hold(id) : this.take(id);
+	}
+
+	/** Keeps what a payment is paid by, so that it can be charged again. */
+	private keepMethod(payment: Payment, what: Pick<Kept, 'card' | 'bank' | 'lastFour'>, id?: string): void {
+		const { account, mode, method } = payment;
+		const kept: Kept = {
+			id: id ?? `${this.house.prefix}S${randomText(20)}`,
+			account,
+			mode,
+			method,
+			at: new Date(timeNow()).toISOString(),
+			...what
+		};
+		this.state.put('kept', kept.id, kept);
+		this.state.put('payments', payment.id, { ...this.payment(payment.id), kept: kept.id });
+	}
+
+	/** Charges what was kept: a card is decided at once, a mandate is on its way at once. */
+	beginAgain(asked: Parameters<Engine['begin']>[0], kept: Kept): Payment {
+		const { id } = this.begin(asked);
+		const signed = kept.method === 'bank debit' && {
+			id: kept.id,
+			at: kept.at,
+			bank: kept.bank ?? '',
+			lastFour: kept.lastFour ?? '',
+			again: true
+		};
+		this.state.put('payments', id, {
+			...this.payment(id),
+			card: kept.card,
+			kept: kept.id,
+			...(signed ? { signed } : {})
+		});
+		if (signed) return this.promise(id);
+		return asked.later ? this.hold(id) : this.take(id);
+	}
+
+	/** Ends what was kept, as the shop asks or as a hand does at the console. */
+	endKept(id: string, why: string): boolean {
+		const kept = this.state.get('kept', id);
+		if (!kept) return false;
+		this.state.put('kept', id, { ...kept, ended: kept.ended ?? why });
+		return true;
 	}
 
 	/** Payments from before the house was started, with what had become of them by then. Nobody is told. */
@@ -424,8 +497,24 @@ export class Engine {
 	hold(id: string): Payment {
 		return this.put({ ...this.payment(id), state: 'held', heldAt: new Date(timeNow()).toISOString() }, 'held');
 	}
-	promise(id: string): Payment {
-		return this.put({ ...this.payment(id), state: 'pending', pendingAt: new Date(timeNow()).toISOString() }, 'pending');
+	/** @param account of the payer, as they typed it at the house's page */
+	promise(
+		id: string,
+		account: { bank: string; lastFour: string } = { bank: 'Scheldt Bank', lastFour: '7034' }
+	): Payment {
+		const at = new Date(timeNow()).toISOString();
+		const before = this.payment(id);
+		if (!before.signed) {
+			const signed: Signed = {
+				id: `${this.house.prefix}M${randomText(12)}`,
+				at,
+				...account,
+				again: before.keeps === true
+			};
+			this.state.put('payments', id, { ...before, signed });
+			if (signed.again) this.keepMethod(before, account, signed.id);
+		}
+		return this.put({ ...this.payment(id), state: 'pending', pendingAt: at }, 'pending');
 	}
 	/** Takes the money, whole or a part of what is held. */
 	take(id: string, minor?: number): Payment {

@@ -56,6 +56,11 @@ export function control(engine: Engine): Hono {
 	app.get('/keys', (c) => c.json(state.all('keys')));
 	app.get('/faults', (c) => c.json(engine.faults));
 	app.get('/payments', (c) => c.json(state.all('payments')));
+	app.get('/kept', (c) => c.json(state.all('kept')));
+	app.post('/kept/:id/end', async (c) => {
+		const { why } = await c.req.json<{ why: string }>();
+		return c.json({ ended: engine.endKept(c.req.param('id'), why) });
+	});
 	app.get('/deliveries', (c) => c.json(engine.deliveries()));
 	app.get('/waiting', (c) => c.json({ waiting: engine.waiting() }));
 	app.get('/listeners', (c) => c.json(state.all('listeners')));
@@ -117,13 +122,17 @@ export function actOn(
 	engine: Engine,
 	id: string,
 	act: Act,
-	{ why, minor }: { why?: string; minor?: number } = {}
+	{ why, minor, payerAccount }: { why?: string; minor?: number; payerAccount?: { bank: string; lastFour: string } } = {}
 ): Payment | undefined {
 	const payment = engine.state.get('payments', id);
 	if (!payment) return undefined;
 	const { state } = payment;
 	if (act === 'approve' && state === 'waiting')
-		return payment.method === 'bank debit' ? engine.promise(id) : payment.later ? engine.hold(id) : engine.take(id);
+		return payment.method === 'bank debit'
+			? engine.promise(id, payerAccount)
+			: payment.later
+				? engine.hold(id)
+				: engine.take(id);
 	if (act === 'refuse' && state === 'waiting') return engine.refuse(id, why ?? 'the payer refused');
 	if (act === 'submit' && state === 'pending') return engine.take(id);
 	if (act === 'match' && state === 'waiting') return engine.take(id);

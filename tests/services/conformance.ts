@@ -83,6 +83,7 @@ export function conforms(name: string, setUp: () => Promise<Bench>): void {
 			payer: { name: 'Ana Müller', mail: 'ana@payer.example', country: 'BE' },
 			...more
 		});
+		const tokenFor = async (which: Method) => (hasCard(which) ? await bench.token!('approved') : undefined);
 		/** a payment that was taken: at once, or after the payer did their part */
 		const taken = async (more: Partial<Charge> = {}): Promise<Report> => {
 			const begun = done(await connector.charge(live, await asked(more)));
@@ -270,6 +271,37 @@ export function conforms(name: string, setUp: () => Promise<Bench>): void {
 				expect(done(await capture(live, { key, processorId, amount: part }))).toEqual(first);
 				const released = done(await cancel(live, { key: newKey(), processorId: await hold() }));
 				expect(kinds(released)).toEqual(['authorised', 'voided']);
+			});
+		});
+
+		describe('what a payer lets it keep', () => {
+			it('is charged again without them, and refused for good once it is forgotten', async () => {
+				for (const which of connector.stores ?? []) {
+					const sum = bench.amounts[which]![0]!;
+					const plain = await taken({ method: which, amount: sum });
+					expect(plain.stored).toBeUndefined();
+					const first = await taken({ method: which, amount: sum, keep: true });
+					expect(first.stored).toBeTruthy();
+					if (which === 'bank-debit')
+						expect([plain.mandate?.use, first.mandate?.use]).toEqual(['one time', 'recurring']);
+					const again = { method: which, amount: sum, stored: first.stored, token: undefined };
+					const request = await asked(again);
+					const second = done(await connector.charge(live, request));
+					expect(done(await connector.charge(live, request)).processorId).toBe(second.processorId);
+					expect([second.next, kinds(second).length]).toEqual([undefined, 1]);
+					if (hasCard(which)) expect(second.card).toEqual(first.card);
+					await connector.forget!(live, first.stored!, which);
+					await connector.forget!(live, first.stored!, which);
+					await connector.forget!(live, 'never-was', which);
+					for (const stored of [first.stored!, 'never-was'])
+						expect(await connector.charge(live, await asked({ ...again, stored }))).toMatchObject({
+							outcome: 'refused',
+							storedEnded: true
+						});
+					// what was refused for another reason says nothing of it
+					const wrong = { ...again, stored: undefined, amount: { ...sum, minor: 1 }, token: await tokenFor(which) };
+					expect(await connector.charge(live, await asked(wrong))).not.toHaveProperty('storedEnded');
+				}
 			});
 		});
 

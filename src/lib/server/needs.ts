@@ -1,4 +1,5 @@
-import { formatMoment, inZone } from '../core/calendar';
+import { lastDayOfMonth, renewalMonths } from '../core/billing';
+import { formatDay, formatMoment, inZone } from '../core/calendar';
 import { counted } from '../core/counted';
 import { findRate, formatAmount, round, unrounded } from '../core/money';
 import { snapshot } from './accept/snapshot';
@@ -22,6 +23,7 @@ import {
 	billCounts,
 	commonestUnmet,
 	db,
+	cardsEnding,
 	openActions,
 	openByAge,
 	overpaidOrders,
@@ -508,6 +510,17 @@ async function billNeeds(locale: string): Promise<Need[]> {
 			href: '/bill/settings#mail',
 			act: 'Set up mail',
 			urgent: true
+		});
+	const months = renewalMonths(day);
+	const soon = await cardsEnding(months, 1);
+	if (soon.count)
+		list.push({
+			id: 'cards about to end',
+			says: `${soon.count === 1 ? 'A stored card ends' : `${soon.count} stored cards end`} by ${formatDay(lastDayOfMonth(months.to), locale)}. ${soon.count === 1 ? 'Its payer is' : 'Their payers are'} asked once to keep a new one.`,
+			figure: `${soon.count} card${soon.count === 1 ? '' : 's'}`,
+			href: soon.count === 1 ? `/bill/payers/${soon.first[0]!.payerId}` : '/bill/payers#cards-ending',
+			act: soon.count === 1 ? 'See the payer' : 'See the payers',
+			urgent: false
 		});
 	for (const one of unplaced.filter((sum) => sum.minor > sum.credit))
 		list.push({

@@ -97,6 +97,17 @@ export const WORDS = {
 		declined: '{} declined{}. Nothing was charged. Try {}, or choose another way.',
 		anotherCard: 'another card',
 		again: 'again',
+		storedCard: 'Kept at {}, good until {}',
+		storedDebit: 'Mandate {} at {}',
+		storedElsewhere: '{} cannot be used here: this payment goes another way.',
+		payStored: 'Pay {} with {}',
+		keepCard: 'Keep this card for my next payments to {}. {} keeps it, not the shop, and I can end it at any time.',
+		keepDebit:
+			'Let {} collect later sums from the same account, each only after I agree to it, for {}. I can end it at any time.',
+		signedInAs: 'You are signed in as {}.',
+		notYou: 'Not you? Sign out',
+		signInStored: 'Sign in to use or keep a card or an account',
+		storedOver: '{} cannot be used any more. Nothing was charged. Please choose another way.',
 		silent: '{} does not answer just now. Nothing was charged. Try again in a moment, or choose another way.',
 		conflict: 'This order number is another order already. Nothing was charged; ask the shop for a new address.',
 		replaced: 'This order was replaced by a later one. Nothing was charged; ask the shop for its address.',
@@ -240,6 +251,18 @@ export const WORDS = {
 		declined: '{} geweigerd{}. Er is niets aangerekend. Probeer {}, of kies een andere manier.',
 		anotherCard: 'een andere kaart',
 		again: 'opnieuw',
+		storedCard: 'Bewaard bij {}, geldig tot {}',
+		storedDebit: 'Mandaat {} bij {}',
+		storedElsewhere: '{} kan hier niet: deze betaling loopt langs een andere weg.',
+		payStored: '{} betalen met {}',
+		keepCard:
+			'Bewaar deze kaart voor mijn volgende betalingen aan {}. {} bewaart ze, niet de winkel, en ik kan dat altijd stoppen.',
+		keepDebit:
+			'Laat {} latere bedragen van dezelfde rekening innen, elk pas nadat ik akkoord ga, voor {}. Ik kan dat altijd stoppen.',
+		signedInAs: 'U bent aangemeld als {}.',
+		notYou: 'Bent u dat niet? Afmelden',
+		signInStored: 'Meld u aan om een kaart of rekening te gebruiken of te bewaren',
+		storedOver: '{} kan niet meer gebruikt worden. Er is niets aangerekend. Kies een andere manier.',
 		silent:
 			'{} antwoordt nu niet. Er is niets aangerekend. Probeer het zo dadelijk opnieuw, of kies een andere manier.',
 		conflict:
@@ -386,6 +409,18 @@ export const WORDS = {
 		declined: '{} : refusé{}. Rien n’a été débité. Essayez {}, ou choisissez une autre façon.',
 		anotherCard: 'une autre carte',
 		again: 'encore',
+		storedCard: 'Conservée chez {}, valable jusqu’au {}',
+		storedDebit: 'Mandat {} chez {}',
+		storedElsewhere: '{} ne peut pas servir ici : ce paiement passe par une autre voie.',
+		payStored: 'Payer {} avec {}',
+		keepCard:
+			'Conserver cette carte pour mes prochains paiements à {}. {} la conserve, pas la boutique, et je peux y mettre fin à tout moment.',
+		keepDebit:
+			'Laisser {} prélever d’autres montants sur le même compte, chacun seulement après mon accord, pour {}. Je peux y mettre fin à tout moment.',
+		signedInAs: 'Vous êtes connecté comme {}.',
+		notYou: 'Ce n’est pas vous ? Se déconnecter',
+		signInStored: 'Connectez-vous pour utiliser ou conserver une carte ou un compte',
+		storedOver: '{} ne peut plus servir. Rien n’a été débité. Choisissez une autre façon.',
 		silent:
 			'{} ne répond pas pour l’instant. Rien n’a été débité. Réessayez dans un moment, ou choisissez une autre façon.',
 		conflict:
@@ -533,6 +568,18 @@ export const WORDS = {
 		declined: '{} abgelehnt{}. Nichts wurde belastet. Versuchen Sie {}, oder wählen Sie einen anderen Weg.',
 		anotherCard: 'eine andere Karte',
 		again: 'es noch einmal',
+		storedCard: 'Gespeichert bei {}, gültig bis {}',
+		storedDebit: 'Mandat {} bei {}',
+		storedElsewhere: '{} geht hier nicht: diese Zahlung nimmt einen anderen Weg.',
+		payStored: '{} zahlen mit {}',
+		keepCard:
+			'Diese Karte für meine nächsten Zahlungen an {} speichern. {} speichert sie, nicht der Shop, und ich kann das jederzeit beenden.',
+		keepDebit:
+			'{} darf spätere Beträge vom selben Konto einziehen, jeden erst nach meiner Zustimmung, für {}. Ich kann das jederzeit beenden.',
+		signedInAs: 'Sie sind angemeldet als {}.',
+		notYou: 'Nicht Sie? Abmelden',
+		signInStored: 'Melden Sie sich an, um eine Karte oder ein Konto zu nutzen oder zu speichern',
+		storedOver: '{} kann nicht mehr verwendet werden. Es wurde nichts belastet. Bitte wählen Sie einen anderen Weg.',
 		silent:
 			'{} antwortet gerade nicht. Nichts wurde belastet. Versuchen Sie es gleich noch einmal, oder wählen Sie einen anderen Weg.',
 		conflict:

@@ -10,6 +10,7 @@ export const MESSAGE_EVENTS = [
 	'refund',
 	'reference set',
 	'method stored',
+	'card ends',
 	'sign-in code',
 	'told paid'
 ] as const;
@@ -47,6 +48,7 @@ export const FILL_INS = {
 	'order.outside': 'SHOP-991',
 	'method.instructions': 'Transfer 448.03 EUR to BE68 …',
 	'method.name': 'Credit transfer',
+	'method.until': '31/12/2026',
 	'sign_in.code': '418 206'
 } as const;
 export type FillIn = keyof typeof FILL_INS;
@@ -90,6 +92,7 @@ export const EVENT_FILL_INS: Readonly<
 	refund: { can: [...ALWAYS, ...PAYMENT, 'refund.amount'], needs: [['refund.amount']] },
 	'reference set': { can: [...ALWAYS, ...PAYMENT], needs: [['order.outside']] },
 	'method stored': { can: [...ALWAYS, 'method.name', 'owed.link'], needs: [] },
+	'card ends': { can: [...ALWAYS, 'method.name', 'method.until', 'owed.link'], needs: [['method.name']] },
 	'sign-in code': { can: [...ALWAYS, 'sign_in.code'], needs: [['sign_in.code']] },
 	'told paid': { can: [...ALWAYS, ...PAYMENT, 'invoice.number', 'invoice.open'], needs: [['payment.amount']] }
 };

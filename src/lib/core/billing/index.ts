@@ -8,3 +8,4 @@ export * from './placing';
 export * from './purpose';
 export * from './split';
 export * from './sums';
+export * from './storedMethods';

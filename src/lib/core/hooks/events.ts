@@ -34,6 +34,16 @@ const discrepancy = z.object({
 	charges: z.number().int().describe('charges of the account: months, payouts, refunds, disputes'),
 	leftMinor: minor.describe('over less under less corrected')
 });
+const stored = {
+	payer: z.string().describe('id of the payer'),
+	connection: z.string().describe('id of the connection whose processor keeps it'),
+	mode: z.enum(['live', 'test']),
+	method: z.string(),
+	scheme: z.string().optional().describe('of a card'),
+	last4: z.string().optional().describe('the last signs of the card or account'),
+	expires: z.string().optional().describe('last month of a card, YYYY-MM'),
+	mandate: z.string().optional().describe('reference of a bank debit’s mandate')
+};
 const alert = z.object({
 	kind: z.string(),
 	says: z.string(),
@@ -43,13 +53,32 @@ const alert = z.object({
 });
 
 const of = <T extends z.ZodType>(
-	object: 'invoice' | 'payment' | 'order' | 'link' | 'payer' | 'payout' | 'discrepancy' | 'alert' | 'endpoint',
+	object:
+		| 'invoice'
+		| 'payment'
+		| 'order'
+		| 'link'
+		| 'payer'
+		| 'stored_method'
+		| 'payout'
+		| 'discrepancy'
+		| 'alert'
+		| 'endpoint',
 	says: string,
 	data: T,
 	example: z.input<T>
 ) => ({ object, says, data, example });
 const anInvoice = { number: '2026-0142', currency: 'EUR', total: 38_000, open: 0 };
 const aPayment = { order: 71, mode: 'live' as const, currency: 'EUR', method: 'card' };
+const aCard = {
+	payer: 'p1',
+	connection: 'c1',
+	mode: 'live' as const,
+	method: 'card',
+	scheme: 'corvid',
+	last4: '1108',
+	expires: '2028-05'
+};
 const aDiscrepancy = {
 	connection: 'c1',
 	cause: 'region',
@@ -225,6 +254,30 @@ export const EVENTS = {
 	),
 	'payer.changed': of('payer', 'What is kept of a payer changed.', z.object({}), {}),
 	'payer.removed': of('payer', 'A payer was removed.', z.object({}), {}),
+	'stored_method.stored': of(
+		'stored_method',
+		'A payer let a processor keep a method, to pay by it again.',
+		z.object({ ...stored, payment: id.describe('the payment by which it came') }),
+		{ ...aCard, payment: 20_417 }
+	),
+	'stored_method.changed': of(
+		'stored_method',
+		'A stored method was suspended or resumed, or became its payer’s default.',
+		z.object({ ...stored, state: z.enum(['active', 'suspended']), default: z.boolean() }),
+		{ ...aCard, state: 'active', default: true }
+	),
+	'stored_method.ending': of(
+		'stored_method',
+		'A stored card ends within thirty days; its payer is asked to renew it.',
+		z.object(stored),
+		aCard
+	),
+	'stored_method.ended': of(
+		'stored_method',
+		'A stored method cannot be paid by any more.',
+		z.object({ ...stored, why: z.string() }),
+		{ ...aCard, why: 'ended by the payer' }
+	),
 	'discrepancy.found': of(
 		'discrepancy',
 		'Payments, or an account, were charged otherwise than agreed.',

@@ -1,7 +1,11 @@
-import { openLanguage, purposeOf } from '../../core/billing';
+import { isUsable, lastDayOfMonth, openLanguage, purposeOf } from '../../core/billing';
 import { inZone } from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
+import { snapshot } from '../accept/snapshot';
+import { nameOfStored } from '../accept/storedWays';
+import { connectorOf } from '../connectors';
+import { factsOfStored, inOrder, mandateOf } from '../payments/stored';
 import { theBusiness, today } from '../connect/business';
 import { creditOf, db, owedSums, paymentsOfPayer, requestsOf, write, type PayerRow } from '../db';
 import { audit } from '../access';
@@ -12,14 +16,19 @@ import { stateOfQuote } from './quotes';
 
 /** All that a payer owes, has paid, and what was said to them, as they see it. */
 export async function owedPage(payer: PayerRow, locale: string) {
-	const [business, day, sums, invoices, payments, credit, messages] = await Promise.all([
+	const [business, day, sums, invoices, payments, credit, messages, stored, { schemeNames }] = await Promise.all([
 		theBusiness(),
 		today(),
 		owedSums(payer.id),
 		db.invoices.find({ payerId: payer.id }, { order: [['id', 'DESC']], limit: 100 }),
 		paymentsOfPayer(payer.id, payer.mail, 40),
 		creditOf(payer.id),
-		db.outbox.find({ payerId: payer.id, channel: 'page' }, { order: [['id', 'DESC']], limit: 10 })
+		db.outbox.find({ payerId: payer.id, channel: 'page' }, { order: [['id', 'DESC']], limit: 10 }),
+		db.storedMethods.find(
+			{ payerId: payer.id, mode: 'live', state: ['active', 'suspended'] },
+			{ order: [['id', 'DESC']], limit: 50 }
+		),
+		snapshot()
 	]);
 	const say = (minor: number, currency: string) => formatAmount({ minor, currency }, locale);
 	const dayOf = (at: number) => longDay(inZone(new Date(at), business.timeZone).day, locale);
@@ -76,6 +85,18 @@ export async function owedPage(payer: PayerRow, locale: string) {
 				total: say(one.total, one.currency),
 				day: longDay(one.day, locale)
 			})),
+		stored: inOrder(stored).map((row) => {
+			const facts = factsOfStored(row, business.timeZone);
+			return {
+				id: row.id,
+				name: nameOfStored(row, schemeNames),
+				isDefault: row.isDefault === 1,
+				processor: connectorOf(row.processor).name,
+				until: row.expires ? longDay(lastDayOfMonth(row.expires), locale) : '',
+				mandate: mandateOf(row)?.reference ?? '',
+				isAsleep: !isUsable(facts, day)
+			};
+		}),
 		credit: credit.map((one) => say(one.minor, one.currency)),
 		messages: messages.map((one) => ({ subject: one.subject, body: one.body, day: dayOf(one.createdAt) })),
 		details: {

@@ -1,13 +1,16 @@
 import { createHash, randomBytes, randomInt, timingSafeEqual } from 'node:crypto';
 import { RateLimiterMemory } from 'rate-limiter-flexible';
 import { macOf } from '../access';
-import { db, write, type PayerRow } from '../db';
+import type { Cookies } from '@sveltejs/kit';
+import { db, write, type PayerRow, type Tx } from '../db';
 import { PAYER_CODES } from '../limits';
 import { queue } from '../messages';
 import { timeNow } from '../signals/clock';
 
 export const PAYER_COOKIE = 'purse_payer';
-const GOOD_MS = 30 * 86_400_000;
+/** how long a session by a code is good, and one that a signed address opened */
+export const SESSION_MS = 30 * 86_400_000;
+export const LINK_SESSION_MS = 3_600_000;
 const hash = (text: string) => createHash('sha256').update(text).digest('base64url');
 const isSame = (a: string, b: string) => a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
 
@@ -70,15 +73,29 @@ export async function takeCode(typed: string, code: string): Promise<string | un
 		await db.payerCodes.remove({ mail }, tx);
 		const payer = await db.payers.one({ mail, removedAt: null }, tx);
 		if (!payer) return undefined;
-		const token = randomBytes(24).toString('base64url');
-		const at = timeNow();
-		await db.payerSessions.insert(
-			{ tokenHash: hash(token), payerId: payer.id, createdAt: at, expiresAt: at + GOOD_MS },
-			tx
-		);
-		return token;
+		return openWithin(payer.id, SESSION_MS, tx);
 	});
 }
+
+async function openWithin(payerId: string, ms: number, tx: Tx): Promise<string> {
+	const token = randomBytes(24).toString('base64url');
+	const at = timeNow();
+	await db.payerSessions.insert({ tokenHash: hash(token), payerId, createdAt: at, expiresAt: at + ms }, tx);
+	return token;
+}
+/** Opens a session for whoever came by a payer's signed address: it proves as much as a code. @returns its token */
+export const openPayerSession = (payerId: string, ms: number): Promise<string> =>
+	write((tx) => openWithin(payerId, ms, tx));
+
+/** Keeps a session's token with the browser. */
+export const keepSession = (cookies: Cookies, url: URL, token: string, ms: number): void =>
+	cookies.set(PAYER_COOKIE, token, {
+		path: '/',
+		httpOnly: true,
+		sameSite: 'lax',
+		secure: url.protocol === 'https:',
+		maxAge: Math.floor(ms / 1000)
+	});
 
 /** Whose session a cookie is. */
 export async function payerOfSession(token: string | undefined): Promise<PayerRow | undefined> {

@@ -16,6 +16,7 @@ import {
 	type PayerRow
 } from '../db';
 import { owedAddress } from '../messages';
+import { storedView } from './storedView';
 import { rulerOf } from './view';
 import { standOfDues } from '../../core/billing';
 
@@ -149,6 +150,7 @@ export async function payerView(row: PayerRow, locale: string) {
 			state: one.state,
 			subject: one.subject
 		})),
+		stored: await storedView(row.id, locale),
 		link: owedAddress(row.id)
 	};
 }

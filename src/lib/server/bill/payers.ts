@@ -11,6 +11,7 @@ import {
 	type PayerRow,
 	type Tx
 } from '../db';
+import { endAllOf } from '../payments/stored';
 import { recordEvent } from '../events';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
@@ -135,8 +136,9 @@ export async function removePayer(id: string, by: string): Promise<string | unde
 		if ((await creditOf(id, tx)).length) return `${row.name} holds credit. Refund it, or place it first.`;
 		await db.payerMemberships.remove({ payerId: id }, tx);
 		await db.payerSessions.remove({ payerId: id }, tx);
+		const hadStored = (await endAllOf(id, by, tx)) > 0;
 		const claims = await db.orderClaims.count({ payerId: id }, tx);
-		if (!invoices.length && !claims) await db.payers.remove({ id }, tx);
+		if (!invoices.length && !claims && !hadStored) await db.payers.remove({ id }, tx);
 		else {
 			const gone = `Removed payer ${id.slice(0, 6)}`;
 			await db.payers.update(

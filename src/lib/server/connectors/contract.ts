@@ -1,3 +1,4 @@
+import type { Mandate } from '../../core/billing';
 import type { ReportedCard } from '../../core/cards';
 import type { RateCard } from '../../core/fees';
 import type { Ability, Method } from '../../core/lineup';
@@ -128,6 +129,10 @@ export interface Report {
 	readonly dispute?: { readonly reason: string; readonly answerBy?: number; readonly answeredAt?: number };
 	/** what the payer has to do next, as long as they have not done it */
 	readonly next?: NextStep;
+	/** what the payer signed, of a bank debit */
+	readonly mandate?: Mandate;
+	/** the processor's token of the method that it keeps for the payer, or that this was paid by */
+	readonly stored?: string;
 }
 
 /** What a payer has to do before money comes. */
@@ -158,7 +163,13 @@ export interface Notification {
 
 /** What became of an action: told at once, or found out later by its key. */
 export type Outcome =
-	{ readonly outcome: 'done'; readonly report: Report } | { readonly outcome: 'refused'; readonly says: string };
+	| { readonly outcome: 'done'; readonly report: Report }
+	| {
+			readonly outcome: 'refused';
+			readonly says: string;
+			/** the stored method that was to be charged works no more, and never will */
+			readonly storedEnded?: boolean;
+	  };
 
 export type Settled = Outcome | { readonly outcome: 'under way' } | { readonly outcome: 'never came' };
 
@@ -168,6 +179,10 @@ export interface Charge {
 	readonly method: Method;
 	/** of the processor's card fields; methods with a card only */
 	readonly token?: string;
+	/** in place of it: the token of a method that the processor keeps for this payer */
+	readonly stored?: string;
+	/** the payer agreed that the processor keeps what they pay by */
+	readonly keep?: boolean;
 	readonly amount: Amount;
 	readonly ours: string;
 	readonly descriptor: string;
@@ -296,6 +311,10 @@ export interface Connector {
 	): { origin: string; address: string } | undefined;
 	readToken?(credentials: Credentials, token: string): Promise<ReportedCard | undefined>;
 	charge(credentials: Credentials, charge: Charge): Promise<Outcome>;
+	/** the methods that it can keep for a payer, who then pays by them again */
+	readonly stores?: readonly Method[];
+	/** ends what it keeps; a token that it does not know is ended already */
+	forget?(credentials: Credentials, token: string, method: Method): Promise<void>;
 	/** takes what was authorised, whole or in part */
 	capture?(credentials: Credentials, action: { key: string; processorId: string; amount: Amount }): Promise<Outcome>;
 	/** lets go of what was authorised */

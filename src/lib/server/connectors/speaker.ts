@@ -19,6 +19,8 @@ export interface Speech<Payment> {
 	readonly read: (payment: Payment) => Report;
 	/** the processor's words for a refusal */
 	readonly refusal: (json: unknown, acts?: boolean) => string;
+	/** whether it refused because what it keeps for a payer is good no more */
+	readonly storedEnded?: (json: unknown) => boolean;
 	/** what an answer to the question after a key looks like */
 	readonly settled: z.ZodType<{ became: 'done' | 'under way' | 'never came'; status?: number; answer?: unknown }>;
 }
@@ -51,7 +53,11 @@ export function speaker<Payment>(speech: Speech<Payment>): Speaker<Payment> {
 	};
 	const outcome = (status: number, json: unknown, acts: boolean): Outcome =>
 		status >= 400
-			? { outcome: 'refused', says: refusal(json, acts) }
+			? {
+					outcome: 'refused',
+					says: refusal(json, acts),
+					...(speech.storedEnded?.(json) ? { storedEnded: true } : {})
+				}
 			: { outcome: 'done', report: read(readAs(name, payment, json, acts)) };
 	const maybe: Speaker<Payment>['maybe'] = async (credentials, path, schema) => {
 		const { status, json } = await ask(credentials, path);

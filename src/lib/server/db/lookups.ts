@@ -68,12 +68,12 @@ export const orderAt = (
 		[tillId, reference, sign]
 	);
 
-/** What is known of a payer by mail address: country, whether they have an online method, ids of their groups. */
+/** What is known of a payer by mail address: country, whether they have an online method (one that is stored is one), ids of their groups. */
 export async function knownPayer(
 	mail: string
 ): Promise<{ country: string; onlineMethod: number | null; groups: string[] } | undefined> {
 	const row = await first<{ country: string; onlineMethod: number | null; groups: string | null }>(
-		`SELECT country, online_method AS onlineMethod,
+		`SELECT country, CASE WHEN EXISTS (SELECT 1 FROM stored_methods s WHERE s.payer_id = payers.id AND s.state = 'active') THEN 1 ELSE online_method END AS onlineMethod,
 		 (SELECT group_concat(group_id, ' ') FROM payer_memberships WHERE payer_id = payers.id) AS groups
 		 FROM payers WHERE mail = ? AND mail <> ''`,
 		[mail.trim().toLowerCase()]

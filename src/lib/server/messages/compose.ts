@@ -1,4 +1,12 @@
-import { fillIn, openLanguage, purposeOf, type Channel, type FillIn, type MessageEvent } from '../../core/billing';
+import {
+	fillIn,
+	lastDayOfMonth,
+	openLanguage,
+	purposeOf,
+	type Channel,
+	type FillIn,
+	type MessageEvent
+} from '../../core/billing';
 import { formatDay } from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
@@ -46,6 +54,8 @@ export interface About {
 	readonly code?: string;
 	/** the name where there is no payer */
 	readonly name?: string;
+	/** a stored method, by what may be shown of it; `expires` is the last month of a card */
+	readonly stored?: { readonly name: string; readonly expires: string };
 }
 
 /** Rich text as plain words. */
@@ -136,6 +146,10 @@ export async function valuesFor(about: About, locale: string): Promise<Partial<R
 			say(payment.minor - payment.taken, payment.currency),
 			payment.creditorReference || payment.reference
 		);
+	}
+	if (about.stored) {
+		values['method.name'] = about.stored.name;
+		values['method.until'] = about.stored.expires ? day(lastDayOfMonth(about.stored.expires)) : '';
 	}
 	if (about.code) values['sign_in.code'] = about.code;
 	return values;

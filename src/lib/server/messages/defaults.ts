@@ -169,9 +169,46 @@ export const DEFAULTS: Readonly<
 	},
 	'method stored': {
 		en: {
-			subject: '{{method.name}} is stored',
-			body: 'Dear {{payer.name}},\n\n{{method.name}} is stored for your payments to {{business.name}}.\n\n{{owed.link}}',
-			text: '{{business.name}}: {{method.name}} is stored.'
+			subject: '{{method.name}} is kept for your payments',
+			body: 'Dear {{payer.name}},\n\n{{method.name}} is kept for your payments to {{business.name}}, as you asked. You choose it when you pay next; nothing is taken without you.\n\nYour page, where you can remove it at any time:\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{method.name}} is kept for your payments. Remove it at any time: {{owed.link}}'
+		},
+		nl: {
+			subject: '{{method.name}} is bewaard voor uw betalingen',
+			body: 'Beste {{payer.name}},\n\n{{method.name}} is bewaard voor uw betalingen aan {{business.name}}, zoals u vroeg. U kiest het bij uw volgende betaling; zonder u wordt niets geïnd.\n\nUw pagina, waar u het altijd kunt verwijderen:\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{method.name}} is bewaard voor uw betalingen. Verwijderen kan altijd: {{owed.link}}'
+		},
+		fr: {
+			subject: '{{method.name}} est conservé pour vos paiements',
+			body: 'Bonjour {{payer.name}},\n\n{{method.name}} est conservé pour vos paiements à {{business.name}}, comme vous l’avez demandé. Vous le choisissez à votre prochain paiement ; rien n’est prélevé sans vous.\n\nVotre page, où vous pouvez le retirer à tout moment :\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}} : {{method.name}} est conservé pour vos paiements. Retirez-le à tout moment : {{owed.link}}'
+		},
+		de: {
+			subject: '{{method.name}} ist für Ihre Zahlungen gespeichert',
+			body: 'Guten Tag {{payer.name}},\n\n{{method.name}} ist für Ihre Zahlungen an {{business.name}} gespeichert, wie Sie es wünschten. Sie wählen es bei der nächsten Zahlung; ohne Sie wird nichts eingezogen.\n\nIhre Seite, auf der Sie es jederzeit entfernen können:\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{method.name}} ist für Ihre Zahlungen gespeichert. Jederzeit entfernen: {{owed.link}}'
+		}
+	},
+	'card ends': {
+		en: {
+			subject: '{{method.name}} ends on {{method.until}}',
+			body: 'Dear {{payer.name}},\n\nThe card that is kept for your payments to {{business.name}}, {{method.name}}, ends on {{method.until}}. Keep your new card when you pay next; until then nothing needs to be done.\n\nYour page:\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{method.name}} ends on {{method.until}}. Keep your new card when you pay next: {{owed.link}}'
+		},
+		nl: {
+			subject: '{{method.name}} vervalt op {{method.until}}',
+			body: 'Beste {{payer.name}},\n\nDe kaart die voor uw betalingen aan {{business.name}} bewaard is, {{method.name}}, vervalt op {{method.until}}. Bewaar uw nieuwe kaart bij uw volgende betaling; tot dan hoeft u niets te doen.\n\nUw pagina:\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{method.name}} vervalt op {{method.until}}. Bewaar uw nieuwe kaart bij uw volgende betaling: {{owed.link}}'
+		},
+		fr: {
+			subject: '{{method.name}} expire le {{method.until}}',
+			body: 'Bonjour {{payer.name}},\n\nLa carte conservée pour vos paiements à {{business.name}}, {{method.name}}, expire le {{method.until}}. Conservez votre nouvelle carte à votre prochain paiement ; d’ici là vous n’avez rien à faire.\n\nVotre page :\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}} : {{method.name}} expire le {{method.until}}. Conservez la nouvelle à votre prochain paiement : {{owed.link}}'
+		},
+		de: {
+			subject: '{{method.name}} läuft am {{method.until}} ab',
+			body: 'Guten Tag {{payer.name}},\n\ndie für Ihre Zahlungen an {{business.name}} gespeicherte Karte, {{method.name}}, läuft am {{method.until}} ab. Speichern Sie Ihre neue Karte bei der nächsten Zahlung; bis dahin müssen Sie nichts tun.\n\nIhre Seite:\n{{owed.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{method.name}} läuft am {{method.until}} ab. Speichern Sie die neue bei der nächsten Zahlung: {{owed.link}}'
 		}
 	},
 	'sign-in code': {

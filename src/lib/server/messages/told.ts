@@ -1,4 +1,6 @@
 import { db, type EventRow, type OrderClaimRow, type OrderRow, type PaymentRow, type Tx } from '../db';
+import { snapshot } from '../accept/snapshot';
+import { nameOfStored } from '../accept/storedWays';
 import { readEvents } from '../events';
 import { readTold } from '../payments/orders';
 import { requestOfPayment } from '../payments/requests';
@@ -165,12 +167,27 @@ async function tellReference(order: OrderRow, tx: Tx): Promise<void> {
 	);
 }
 
+/** A payer is told that a method is kept, and asked to renew a card before it ends. */
+async function tellStored(event: EventRow, name: 'method stored' | 'card ends', tx: Tx): Promise<void> {
+	const row = await db.storedMethods.one({ id: Number(event.objectId) }, tx);
+	const payer = row && (await db.payers.one({ id: row.payerId, removedAt: null }, tx));
+	if (!payer || row.state === 'ended' || row.mode !== 'live') return;
+	const { schemeNames } = await snapshot();
+	const about: About = { payer, stored: { name: nameOfStored(row, schemeNames), expires: row.expires } };
+	await queue(
+		{ event: name, cause: `${name} ${row.id} ${row.expires}`, about, channel: channelOf(about), by: 'itself' },
+		tx
+	);
+}
+
 /** Makes messages of what happened since it was looked at last. @returns how much that was */
 export const tellEvents = (): Promise<number> =>
 	readEvents('messages', async (event, tx) => {
 		if (event.kind === 'payment.captured') await tellCaptured(event, tx);
 		if (event.kind === 'payment.refunded') await tellRefunded(event, tx);
 		if (event.kind === 'payment.offline_chosen') await tellChosen(event, tx);
+		if (event.kind === 'stored_method.stored') await tellStored(event, 'method stored', tx);
+		if (event.kind === 'stored_method.ending') await tellStored(event, 'card ends', tx);
 		if (event.kind === 'order.referenced') {
 			const order = await db.orders.one({ id: Number(event.objectId) }, tx);
 			if (order) await tellReference(order, tx);

@@ -8,6 +8,7 @@ import { wake } from '../signals/wake';
 import { randomId } from '../access';
 import { ANSWER_MS, beginAction } from './begin';
 import { keepFacts, keepReport, recompute } from './record';
+import { endRefused } from './stored';
 import { timeNow } from '../signals/clock';
 
 // The one way in which anything is asked of a processor that moves money: begun in the transaction that decides it, asked
@@ -71,6 +72,7 @@ export async function endAction(
 			await keepFacts(payment.id, [{ kind: 'failed', at, object: String(payment.id), says }], source, tx);
 			await db.payments.update({ id: payment.id }, { failure: says }, tx);
 			await recompute(payment.id, tx);
+			if (outcome.outcome === 'refused' && outcome.storedEnded) await endRefused(payment.id, says, tx);
 		}
 		await db.actions.update({ key }, { state: 'refused', says }, tx);
 		// what was given up here must not be paid there: a cancelling that never arrived is asked for again, under another key

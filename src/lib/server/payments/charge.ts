@@ -1,5 +1,6 @@
 import { cardTypeOf, refusedParts, type CardTypes, type ReportedCard } from '../../core/cards';
 import { inZone } from '../../core/calendar';
+import type { Consent } from '../../core/billing';
 import { hasCard, type Offered } from '../../core/lineup';
 import { referenceFor, type Ask } from '../../core/references';
 import { randomId } from '../access';
@@ -14,6 +15,7 @@ import {
 	type OfflineMethodRow,
 	type OrderRow,
 	type PaymentRow,
+	type StoredMethodRow,
 	type TillRow,
 	type Tx
 } from '../db';
@@ -23,6 +25,7 @@ import { recordEvent } from '../events';
 import { beginAction } from './begin';
 import { isBusy, openOrder, standingPayment } from './orders';
 import { giveUp, keepFacts, voidHere } from './record';
+import { cardOf, tokenOf } from './stored';
 import { timeNow } from '../signals/clock';
 
 /** What a payer chose at a till's page. */
@@ -42,7 +45,12 @@ export interface Chosen {
 	readonly gratuity?: number;
 	/** the reference that a transfer must carry, where the order has one of its own */
 	readonly creditorReference?: string;
+	/** the payer agreed that the processor keeps what they pay by */
+	readonly keep?: { readonly payerId: string; readonly consent: Consent };
 }
+
+/** What is charged: a token of the processor's card fields, empty for what is no card, or a method that it keeps. */
+export type Means = { readonly token: string } | { readonly stored: StoredMethodRow };
 
 /** What a till asked and the payer told. */
 export type Details = Readonly<Partial<Record<'address' | 'phone' | 'note', string>>>;
@@ -77,7 +85,8 @@ async function newPayment(
 	order: OrderRow,
 	fields: Partial<PaymentRow>,
 	card: ReportedCard | undefined,
-	tx: Tx
+	tx: Tx,
+	storedId?: number
 ): Promise<PaymentRow> {
 	const { till, ask, offered, mode, trial, gratuity = 0 } = chosen;
 	const { offer, carrier } = offered;
@@ -127,10 +136,14 @@ async function newPayment(
 			offerId: offer.id,
 			offerName: offer.name,
 			standby: Number(offered.standby),
-			details: JSON.stringify(chosen.details ?? {})
+			details: JSON.stringify(chosen.details ?? {}),
+			keep: chosen.keep ? JSON.stringify(chosen.keep.consent) : null,
+			keepPayer: chosen.keep?.payerId ?? null,
+			storedId: storedId ?? null
 		},
 		tx
 	);
+	if (storedId) await db.storedMethods.update({ id: storedId }, { usedAt: at }, tx);
 	if (trial) await db.trials.update({ id: trial }, { paymentId: row.id }, tx);
 	await keepFacts(row.id, [{ kind: 'requested', at, minor: row.minor, object: String(row.id) }], 'payer', tx);
 	return (await db.payments.one({ id: row.id }, tx))!;
@@ -182,7 +195,7 @@ export async function chooseOffline(chosen: Chosen, method: OfflineMethodRow | u
 export async function payThrough(
 	chosen: Chosen,
 	connection: ConnectionRow,
-	token: string,
+	means: Means,
 	pausedSchemes: readonly string[],
 	returnTo: (token: string) => string
 ): Promise<Choice> {
@@ -190,28 +203,40 @@ export async function payThrough(
 	const { method } = offered.offer;
 	let card: ReportedCard | undefined;
 	if (hasCard(method)) {
-		try {
-			card = await speak(connection, async (connector, credentials) => connector.readToken?.(credentials, token));
-		} catch (error) {
-			if (!(error instanceof ConnectorError)) throw error;
-			return { trouble: 'silent', processor: connection.name };
-		}
+		if ('stored' in means) card = cardOf(means.stored);
+		else
+			try {
+				card = await speak(connection, async (connector, credentials) =>
+					connector.readToken?.(credentials, means.token)
+				);
+			} catch (error) {
+				if (!(error instanceof ConnectorError)) throw error;
+				return { trouble: 'silent', processor: connection.name };
+			}
 		if (!card) return { trouble: 'too long', processor: connection.name };
-		const parts = pausedSchemes.includes(card.scheme)
-			? ['scheme']
-			: typesRefuse(offered.types, card, connection.accountCountry, await areasOf(connection.id));
+		const parts = await partsRefused(offered, card, connection, pausedSchemes);
 		if (parts.length) return { notTaken: card, parts };
 	}
 	try {
-		const before = await clearTheWay(chosen);
+		const before = await clearTheWay(chosen, 'stored' in means);
 		if (before) return { payment: before };
-		return { payment: await beginCharge(chosen, connection, token, card, returnTo) };
+		return { payment: await beginCharge(chosen, connection, means, card, returnTo) };
 	} catch (error) {
 		if (error instanceof OrderTrouble) return { trouble: error.trouble };
 		throw error;
 	}
 }
 
+/** The parts of a card's type that an offer does not take, if any. */
+export const partsRefused = async (
+	offered: Offered,
+	card: ReportedCard,
+	connection: ConnectionRow,
+	pausedSchemes: readonly string[]
+): Promise<string[]> =>
+	pausedSchemes.includes(card.scheme)
+		? ['scheme']
+		: typesRefuse(offered.types, card, connection.accountCountry, await areasOf(connection.id));
 const typesRefuse = (types: CardTypes | undefined, card: ReportedCard, country: string, areas: string[][]): string[] =>
 	types ? refusedParts(types, cardTypeOf(card, country, areas)) : [];
 
@@ -219,15 +244,19 @@ const typesRefuse = (types: CardTypes | undefined, card: ReportedCard, country: 
  * Sees to it that no other payment of the order is open.
  * @returns the payment that stands in the way: paid, on its way, not known, or begun by the very same way
  */
-async function clearTheWay(chosen: Chosen): Promise<PaymentRow | undefined> {
+async function clearTheWay(chosen: Chosen, byStored: boolean): Promise<PaymentRow | undefined> {
 	const found = await write(async (tx) => {
 		const order = await orderOf(chosen, tx);
 		const standing = await standingPayment(order.id, tx);
 		if (standing) return { standing };
 		const open = await db.payments.find({ orderId: order.id, open: 1, taken: 0 }, {}, tx);
-		// a card is given anew each time; what waits for the payer elsewhere is gone on with
-		const again = hasCard(chosen.offered.offer.method) ? undefined : openByThisWay(open, chosen);
-		if (again) return { standing: again };
+		// a card is given anew each time; what waits for the payer elsewhere is gone on with, unless they now pay by what is
+		// stored, or agree to something else
+		const again = byStored || hasCard(chosen.offered.offer.method) ? undefined : openByThisWay(open, chosen);
+		if (again) {
+			const request = await db.paymentRequests.one({ paymentId: again.id }, tx);
+			if (((request?.keep ?? null) !== null) === (chosen.keep !== undefined)) return { standing: again };
+		}
 		const cancels: { payment: PaymentRow; key: string }[] = [];
 		for (const payment of open)
 			if (payment.connectionId === null || !payment.processorId) await giveUp(payment, 'Another way was begun.', tx);
@@ -270,11 +299,13 @@ async function cancelFirst(payment: PaymentRow, key: string): Promise<PaymentRow
 async function beginCharge(
 	chosen: Chosen,
 	connection: ConnectionRow,
-	token: string,
+	means: Means,
 	card: ReportedCard | undefined,
 	returnTo: (token: string) => string
 ): Promise<PaymentRow> {
-	const { ask, offered } = chosen;
+	const stored = 'stored' in means ? means.stored : undefined;
+	const token = 'token' in means ? means.token : '';
+	const { ask, offered, keep } = chosen;
 	const { method } = offered.offer;
 	const key = `jp-${randomId()}`;
 	const begun = await write(async (tx) => {
@@ -289,9 +320,11 @@ async function beginCharge(
 			order,
 			{ processor: connection.processor, accountId: connection.accountId },
 			card,
-			tx
+			tx,
+			stored?.id
 		);
-		await beginAction({ key, payment, act: 'charge', minor: payment.minor, more: token }, tx);
+		const more = stored ? `stored ${stored.id}` : token;
+		await beginAction({ key, payment, act: 'charge', minor: payment.minor, more }, tx);
 		return { payment, isNew: true };
 	});
 	const { payment } = begun;
@@ -302,7 +335,9 @@ async function beginCharge(
 		connector.charge(credentials, {
 			key,
 			method,
-			token: card ? token : undefined,
+			token: card && !stored ? token : undefined,
+			stored: stored && tokenOf(stored),
+			keep: keep !== undefined,
 			amount: { minor: payment.minor, currency: ask.amount.currency },
 			ours: request.token,
 			descriptor: connection.descriptor,

@@ -19,6 +19,7 @@ import { recordEvent } from '../events';
 import { placePayment } from '../placing';
 import { beginAction } from './begin';
 import { deriveFee, netOf } from './fees';
+import { keepStored } from './stored';
 import { timeNow } from '../signals/clock';
 
 export const readCard = (row: Pick<PaymentRow, 'card'>): ReportedCard | undefined =>
@@ -146,6 +147,7 @@ export async function keepReport(payment: PaymentRow, report: Report, source: st
 		tx
 	);
 	if (report.fee) await keepFee(payment.id, report.fee, source, tx);
+	await keepStored(payment, report, tx);
 	const state = await recompute(payment.id, tx);
 	await keepDispute(payment.id, report, tx);
 	// whoever told it first: the charge was heard, and its outcome is known now

@@ -1,6 +1,8 @@
+import type { Mandate } from '../../core/billing';
 import { cardTypeOf } from '../../core/cards';
+import { nameOfStored } from '../accept/storedWays';
 import { methodName } from '../../core/lineup';
-import { formatDay } from '../../core/calendar';
+import { formatDay, inZone } from '../../core/calendar';
 import { isPriced, priceSteps, sayLine, sayUnpriced } from '../../core/fees';
 import { formatAmount, formatNumber, localDecimal, plainAmount } from '../../core/money';
 import { stateOf, type FulfilPolicy } from '../../core/stages';
@@ -236,6 +238,7 @@ export async function paymentDetail(id: number, locale: string) {
 	const typedSum = (minor: number) => localDecimal(plainAmount({ minor, currency: payment.currency }), locale);
 	const account = connection && readAccount(connection.account);
 	const card = readCard(payment);
+	const stored = request?.storedId ? await db.storedMethods.one({ id: request.storedId }) : undefined;
 	const left = connection ? await leftToRefund(payment) : 0;
 	const acts = await actsOfPayment(payment, locale);
 	const cardType = card && connection ? cardTypeOf(card, connection.accountCountry, []) : undefined;
@@ -280,6 +283,10 @@ export async function paymentDetail(id: number, locale: string) {
 			last4: card.last4,
 			domestic: cardType?.region === 'domestic'
 		},
+		mandate: request?.mandate
+			? mandateSaid(db.paymentRequests.json.mandate(request.mandate)!, held.business.timeZone, locale)
+			: '',
+		stored: stored && { name: nameOfStored(stored, held.schemeNames), payer: stored.payerId },
 		creditorReference: isCreditorReference(payment.creditorReference)
 			? inFours(payment.creditorReference)
 			: payment.creditorReference,
@@ -382,3 +389,7 @@ export async function paymentDetail(id: number, locale: string) {
 		arrivals: arrivals.map((one) => ({ id: one.id, topic: one.topic, at: one.receivedAt }))
 	};
 }
+
+/** The mandate of a bank debit, in words. */
+const mandateSaid = (one: Mandate, zone: string, locale: string): string =>
+	`${one.reference}, ${one.use}, for ${one.creditor}, ${[one.bank, one.last4 && `account ending in ${one.last4}`].filter(Boolean).join(', ')}, signed ${formatDay(inZone(new Date(one.signedAt), zone).day, locale)}`;

@@ -17,6 +17,7 @@ import { deliverHooks, endHooks } from '../hooks/deliver';
 import { dropPacks } from '../bill/packs';
 import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
+import { tendStored } from '../payments/stored';
 import { repriceDue } from '../payments/reprice';
 import { lookForAlerts } from '../watch/alerts';
 import { lookForSilence } from '../watch/silence';
@@ -195,6 +196,7 @@ const lanes: Record<string, Lane> = {
 		PAUSE_MS
 	),
 	round: new Lane('round', lookRound, false, PAUSE_MS),
+	stored: new Lane('stored methods', tendStored, false, PAUSE_MS),
 	integrity: new Lane('looking through the database', lookAtDatabase, false, PAUSE_MS)
 };
 

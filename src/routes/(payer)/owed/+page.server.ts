@@ -1,4 +1,12 @@
-import { endPayerSession, PAYER_COOKIE, payerOfSession, sendCode, takeCode } from '$lib/server/bill/payerAccess';
+import {
+	endPayerSession,
+	keepSession,
+	PAYER_COOKIE,
+	payerOfSession,
+	sendCode,
+	SESSION_MS,
+	takeCode
+} from '$lib/server/bill/payerAccess';
 import { lookOf } from '$lib/server/bill/payerDoc';
 import { billWord } from '$lib/ui/billWords';
 import { languageFor, type Language } from '$lib/ui/payerWords';
@@ -8,11 +16,16 @@ import type { Actions, PageServerLoad } from './$types';
 const speak = (request: Request): Language =>
 	languageFor(request.headers.get('accept-language') ?? '', ['en', 'nl', 'fr', 'de']);
 
-export const load: PageServerLoad = async ({ cookies, request, locals, setHeaders }) => {
-	if (await payerOfSession(cookies.get(PAYER_COOKIE))) redirect(303, '/owed/mine');
+/** A page of ours that somebody who signs in came from. */
+const backTo = (told: string): string =>
+	/^\/pay\/[a-z0-9-]+\?[^\s\\]*$/.test(told) && told.length < 2_000 ? told : '/owed/mine';
+
+export const load: PageServerLoad = async ({ cookies, request, locals, setHeaders, url }) => {
+	const back = url.searchParams.get('back') ?? '';
+	if (await payerOfSession(cookies.get(PAYER_COOKIE))) redirect(303, backTo(back));
 	locals.language = speak(request);
 	setHeaders({ 'cache-control': 'no-store' });
-	return { ...(await lookOf(null)), language: speak(request) };
+	return { ...(await lookOf(null)), language: speak(request), back };
 };
 
 export const actions: Actions = {
@@ -29,14 +42,8 @@ export const actions: Actions = {
 		const mail = String(form.get('mail') ?? '');
 		const token = await takeCode(mail, String(form.get('code') ?? ''));
 		if (!token) return fail(400, { says: billWord(language, 'codeWrong'), sent: mail });
-		cookies.set(PAYER_COOKIE, token, {
-			path: '/',
-			httpOnly: true,
-			sameSite: 'lax',
-			secure: url.protocol === 'https:',
-			maxAge: 30 * 86_400
-		});
-		redirect(303, '/owed/mine');
+		keepSession(cookies, url, token, SESSION_MS);
+		redirect(303, backTo(String(form.get('back') ?? '')));
 	},
 	leave: async ({ cookies }) => {
 		await endPayerSession(cookies.get(PAYER_COOKIE));

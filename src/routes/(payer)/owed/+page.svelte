@@ -16,6 +16,7 @@
 		<p class="mt-3" role="status">{t('codeSent', told.sent)}</p>
 		<form method="post" action="?/enter" use:enhance class="mt-3">
 			<input type="hidden" name="mail" value={told.sent} />
+			<input type="hidden" name="back" value={data.back} />
 			<label class="block text-[13px]"
 				>{t('code')}<input
 					name="code"

@@ -3,7 +3,7 @@ import { EEA, fundingOf, UNKNOWN, type Region, type ReportedCard } from '../../.
 import { RateCard } from '../../../core/fees';
 import type { Ability } from '../../../core/lineup';
 import { isCurrency, plainAmount } from '../../../core/money';
-import type { Account, Connector, Credentials, Report, Unable } from '../contract';
+import { ConnectorError, type Account, type Connector, type Credentials, type Report, type Unable } from '../contract';
 import {
 	factsOf,
 	inspectBy,
@@ -65,6 +65,7 @@ const Sale = z.object({
 	AMOUNT: Decimal,
 	CCY: z.string().refine(isCurrency),
 	CARD: Card.optional(),
+	CARDREF: z.string().min(1).optional(),
 	WHY: z.string().optional(),
 	ASKED: Time,
 	AUTHED: Time.optional(),
@@ -109,6 +110,7 @@ function readSale(sale: z.infer<typeof Sale>): Report {
 		facts,
 		card: sale.CARD && readCard(sale.CARD),
 		failure: sale.WHY,
+		stored: sale.CARDREF,
 		fee: fee && {
 			currency: fee.CCY,
 			fee: minorIn(fee.TOTAL, fee.CCY),
@@ -131,6 +133,7 @@ const { ask, wished, act, settle, fetch, maybe } = speaker({
 	payment: Sale,
 	read: readSale,
 	refusal: (json, acts) => readAs(NAME, Fault, json, acts).TEXT,
+	storedEnded: (json) => Fault.safeParse(json).data?.CODE === 'E45',
 	settled: settledAs(
 		'ORDER',
 		{ done: 'DONE', working: 'WORKING', never: 'NEVER' },
@@ -468,13 +471,21 @@ export const brackwater: Connector = {
 				AMOUNT: plainAmount(asked.amount),
 				CCY: asked.amount.currency,
 				KIND: asked.method === 'bank-redirect' ? 'BANK' : 'CARD',
-				CARDTOKEN: asked.token,
+				CARDTOKEN: asked.stored ? undefined : asked.token,
+				CARDREF: asked.stored,
+				KEEP: asked.keep ? 'YES' : undefined,
 				YOURS: asked.ours,
 				STATEMENT: asked.descriptor,
 				CAPTURE: asked.capture === 'later' && asked.method === 'card' ? 'LATER' : undefined,
 				RETURN: asked.returnTo
 			}
 		}),
+	stores: ['card'],
+	async forget(credentials, token) {
+		const { status, json } = await ask(credentials, `/cardref/${encodeURIComponent(token)}/end`, { method: 'POST' });
+		if (status >= 400 && status !== 404)
+			throw new ConnectorError('refused', `${NAME} refused: ${readAs(NAME, Fault, json).TEXT}`);
+	},
 	capture: (credentials, { key, processorId, amount }) =>
 		saleAct(credentials, processorId, 'capture', key, plainAmount(amount)),
 	cancel: (credentials, { key, processorId }) => saleAct(credentials, processorId, 'void', key),

@@ -137,6 +137,7 @@ export const PaymentAnswer = z.object({
 	ours: z.string(),
 	sum: Sum,
 	card: CardAnswer,
+	kept: z.string().min(1).optional(),
 	state: z.enum(['taken', 'declined']),
 	why: z.string().optional(),
 	at: z.iso.datetime(),
@@ -198,6 +199,7 @@ export function readPayment(payment: z.infer<typeof PaymentAnswer>): Report {
 		card: readCard(payment.card),
 		paid: { amount: { minor: minor(payment.sum.thousandths), currency }, method: 'card' },
 		failure: payment.why,
+		stored: payment.kept,
 		dispute: payment.disputed && {
 			reason: payment.disputed.because ?? '',
 			answerBy: time(payment.disputed.answerBy),

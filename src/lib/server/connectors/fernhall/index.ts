@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Ability } from '../../../core/lineup';
 import type { Rate } from '../../../core/money';
-import type { Connector, Notification, Unable } from '../contract';
+import { ConnectorError, type Connector, type Notification, type Unable } from '../contract';
 import { inspectBy, problemOf, reportsOf, settledAs, type CredentialForm, type ProblemTable } from '../described';
 import { parseBody, readAs } from '../http';
 import { addressOf, noticeNames, speaker } from '../speaker';
@@ -47,6 +47,7 @@ const {
 	payment: PaymentAnswer,
 	read: readPayment,
 	refusal: (json, acts) => readAs(NAME, FaultAnswer, json, acts).text,
+	storedEnded: (json) => FaultAnswer.safeParse(json).data?.fault === 'kept_ended',
 	settled: settledAs('request', { done: 'done', working: 'under way', never: 'never came' })
 });
 
@@ -263,15 +264,22 @@ export const fernhall: Connector = {
 		return told && readCard(told.card);
 	},
 
-	charge: (credentials, { key, token, amount, ours, descriptor }) =>
+	charge: (credentials, { key, token, stored, keep, amount, ours, descriptor }) =>
 		act(credentials, '/payments', key, {
 			body: {
 				sum: { currency: amount.currency, thousandths: toThousandths(amount.minor, amount.currency) },
-				token,
+				...(stored ? { kept: stored } : { token }),
+				...(keep ? { keep: true } : {}),
 				ours,
 				descriptor
 			}
 		}),
+	stores: ['card'],
+	async forget(credentials, token) {
+		const { status, json } = await ask(credentials, `/kept/${encodeURIComponent(token)}`, { method: 'DELETE' });
+		if (status >= 400 && status !== 404)
+			throw new ConnectorError('refused', `${NAME} refused: ${readAs(NAME, FaultAnswer, json).text}`);
+	},
 	refund: (credentials, { key, processorId, amount }) =>
 		act(credentials, `/payments/${encodeURIComponent(processorId)}/refunds`, key, {
 			body: { thousandths: toThousandths(amount.minor, amount.currency) }

@@ -64,13 +64,23 @@ const Request = z.object({
 			line: z.string()
 		})
 		.optional(),
+	mandate: z
+		.object({
+			ref: z.string().min(1),
+			use: z.enum(['once', 'again']),
+			collects: z.string(),
+			bank: z.string(),
+			ends_in: z.string().regex(/^[A-Z0-9]{0,4}$/),
+			signed: Time
+		})
+		.optional(),
 	returned: z.array(z.object({ id: z.string(), cents: Cents, on: Time })),
 	sign_at: z.url().optional(),
 	pay_into: z.object({ holder: z.string(), iban: z.string(), message: z.string().default('') }).optional()
 });
 
 function readRequest(one: z.infer<typeof Request>): Report {
-	const { request: object, on, fee } = one;
+	const { request: object, on, fee, mandate } = one;
 	const over = on.over ?? on.asked;
 	const facts = factsOf(object, {
 		pending: { at: on.signed },
@@ -91,6 +101,15 @@ function readRequest(one: z.infer<typeof Request>): Report {
 		},
 		facts,
 		failure: one.cause,
+		mandate: mandate && {
+			reference: mandate.ref,
+			creditor: mandate.collects,
+			bank: mandate.bank,
+			last4: mandate.ends_in,
+			signedAt: mandate.signed,
+			use: mandate.use === 'again' ? 'recurring' : 'one time'
+		},
+		stored: mandate?.use === 'again' ? mandate.ref : undefined,
 		fee: fee && {
 			currency: fee.currency,
 			fee: fee.cents,
@@ -118,6 +137,7 @@ const { ask, wished, act, settle, fetch } = speaker({
 	payment: Request,
 	read: readRequest,
 	refusal: (json, acts) => readAs(NAME, Wrong, json, acts).note,
+	storedEnded: (json) => Wrong.safeParse(json).data?.error === 'mandate_over',
 	settled: settledAs('once', { done: 'done', working: 'working', never: 'never came' })
 });
 
@@ -384,9 +404,17 @@ export const quillon: Connector = {
 				your_id: asked.ours,
 				message: asked.descriptor,
 				return_to: asked.returnTo,
-				payer: asked.payer
+				payer: asked.payer,
+				...(asked.keep ? { again: true } : {}),
+				...(asked.stored ? { mandate: asked.stored } : {})
 			}
 		}),
+	stores: ['bank-debit'],
+	async forget(credentials, token) {
+		const { status, json } = await ask(credentials, `/mandates/${encodeURIComponent(token)}/end`, { method: 'POST' });
+		if (status >= 400 && status !== 404)
+			throw new ConnectorError('refused', `${NAME} refused: ${readAs(NAME, Wrong, json).note}`);
+	},
 	cancel: (credentials, { key, processorId }) =>
 		act(credentials, `/requests/${encodeURIComponent(processorId)}/withdraw`, key, { body: {} }),
 	refund: (credentials, { key, processorId, amount }) =>

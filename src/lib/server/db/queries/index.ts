@@ -8,3 +8,4 @@ export * from './fees';
 export * from './hooks';
 export * from './watch';
 export * from './disputes';
+export * from './storedMethods';

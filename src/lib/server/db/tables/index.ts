@@ -10,3 +10,4 @@ export * from './fees';
 export * from './hooks';
 export * from './watch';
 export * from './disputes';
+export * from './storedMethods';

@@ -1,3 +1,4 @@
+import { Consent, Mandate } from '../../../core/billing';
 import { ReportedCard } from '../../../core/cards';
 import { freeJson, freeText, jsonOrNull, oneOf, orNull, table, text, whole, type RowOf } from '../table';
 
@@ -109,7 +110,13 @@ export const paymentRequests = table(
 		offerName: text,
 		standby: whole,
 		next: orNull(text),
-		details: freeJson
+		details: freeJson,
+		/** the payer lets the processor keep the method: what they agreed to, and whose it then is */
+		keep: jsonOrNull(Consent),
+		keepPayer: orNull(text),
+		/** paid by a method that was stored before */
+		storedId: orNull(whole),
+		mandate: jsonOrNull(Mandate)
 	},
 	['paymentId']
 );

@@ -8,6 +8,7 @@ import {
 	removeGroup,
 	sizesOfGroups
 } from '$lib/server/bill/payers';
+import { endingView } from '$lib/server/bill/storedView';
 import { owedOf } from '$lib/server/bill/payerView';
 import { PAYER_COLUMNS } from '$lib/core/payers';
 import { fail } from '@sveltejs/kit';
@@ -32,6 +33,7 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 		q,
 		more,
 		underWay: payersUnderWay(),
+		ending: q || afterId ? { count: 0, cards: [] } : await endingView(locals.locale),
 		payers: payers.map(({ row, groups: mine }) => ({
 			id: row.id,
 			name: row.name,

@@ -71,6 +71,21 @@
 			>
 		</p>{/if}
 
+	{#if data.ending.count}<h2 id="cards-ending">Stored cards that end within 30 days: {data.ending.count}</h2>
+		<table>
+			<thead><tr><th>Payer</th><th>Card</th><th>Good until</th><th>Asked to keep a new one</th></tr></thead>
+			<tbody
+				>{#each data.ending.cards as one (one.id)}<tr
+						><td><a class="underline" href="/bill/payers/{one.payerId}">{one.payer}</a></td><td>{one.name}</td><td
+							>{one.until}</td
+						><td>{one.asked || 'in a moment'}</td></tr
+					>{/each}</tbody
+			>
+		</table>
+		{#if data.ending.count > data.ending.cards.length}<p class="quiet">
+				The first {data.ending.cards.length} are shown.
+			</p>{/if}{/if}
+
 	<h2>Import payers</h2>
 	<p class="quiet max-w-prose">
 		CSV in UTF-8. Columns: {data.columns}. All but the name and one of mail and number may be left out; groups stand

@@ -1,6 +1,14 @@
 import { payOwed } from '$lib/server/bill/collect';
 import { changeOwnDetails, owedPage } from '$lib/server/bill/owedPage';
-import { PAYER_COOKIE, payerOfLink, payerOfSession } from '$lib/server/bill/payerAccess';
+import {
+	keepSession,
+	LINK_SESSION_MS,
+	openPayerSession,
+	PAYER_COOKIE,
+	payerOfLink,
+	payerOfSession
+} from '$lib/server/bill/payerAccess';
+import { changeStored } from '$lib/server/payments/stored';
 import { lookOf } from '$lib/server/bill/payerDoc';
 import { openLanguage } from '$lib/core/billing';
 import { billWord } from '$lib/ui/billWords';
@@ -36,13 +44,19 @@ export const load: PageServerLoad = async ({ params, request, locals, cookies, s
 };
 
 export const actions: Actions = {
-	pay: async ({ params, request, locals, cookies }) => {
+	pay: async ({ params, request, locals, cookies, url }) => {
 		const { payer, language } = await found({ params, request, locals, cookies });
 		const form = await request.formData();
 		const chosen = form.get('all') === 'yes' ? [] : form.getAll('invoice').map(Number).filter(Number.isSafeInteger);
 		if (form.get('all') !== 'yes' && !chosen.length) return fail(400, { says: billWord(language, 'choose') });
 		const collected = await payOwed(payer.id, String(form.get('currency') ?? ''), chosen);
-		if ('address' in collected) redirect(303, collected.address);
+		if ('address' in collected) {
+			// whoever has the signed address may pay by what is stored, as they may end it here
+			const known = await payerOfSession(cookies.get(PAYER_COOKIE));
+			if (known?.id !== payer.id)
+				keepSession(cookies, url, await openPayerSession(payer.id, LINK_SESSION_MS), LINK_SESSION_MS);
+			redirect(303, collected.address);
+		}
 		return fail(409, {
 			says: billWord(
 				language,
@@ -53,6 +67,19 @@ export const actions: Actions = {
 						: 'nothingNow'
 			)
 		});
+	},
+	stored: async ({ params, request, locals, cookies }) => {
+		const { payer, language } = await found({ params, request, locals, cookies });
+		const form = await request.formData();
+		const act = form.get('act') === 'end' ? 'end' : 'default';
+		const problem = await changeStored(Number(form.get('id')), payer.id, act, {
+			by: `${payer.name} (payer)`,
+			why: act === 'end' ? 'ended by the payer' : ''
+		});
+		if (problem) return fail(409, { says: billWord(language, 'storedGone') });
+		return act === 'end'
+			? { kept: billWord(language, 'storedEnded', String(form.get('name') ?? '')) }
+			: { kept: billWord(language, 'saved') };
 	},
 	details: async ({ params, request, locals, cookies }) => {
 		const { payer, language } = await found({ params, request, locals, cookies });

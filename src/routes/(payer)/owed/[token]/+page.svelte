@@ -70,6 +70,31 @@
 					><span>{one.total}</span>
 				</li>{/each}
 		</ul>{/if}
+	<h2>{t('stored')}</h2>
+	{#if p.stored.length}<ul>
+			{#each p.stored as one (one.id)}<li
+					class="border-rule flex flex-wrap items-center justify-between gap-x-3 border-t py-2"
+				>
+					<span
+						><b>{one.name}</b>{#if one.isDefault}<span class="quiet text-[13px]">, {t('usedFirst')}</span>{/if}<span
+							class="quiet block text-[13px]"
+							>{t('keptAt', one.processor)}{one.until ? `, ${t('goodUntil', one.until)}` : ''}{one.mandate
+								? `, ${t('mandate', one.mandate)}`
+								: ''}{one.isAsleep ? `, ${t('asleep')}` : ''}</span
+						></span
+					>
+					<form method="post" action="?/stored" use:enhance={lead as never} class="flex gap-3">
+						<input type="hidden" name="id" value={one.id} />
+						<input type="hidden" name="name" value={one.name} />
+						{#if !one.isDefault && !one.isAsleep}<button class="min-h-8 underline" name="act" value="default"
+								>{t('useFirst')}<span class="sr-only">: {one.name}</span></button
+							>{/if}
+						<button class="min-h-8 underline" name="act" value="end"
+							>{t('endStored')}<span class="sr-only">: {one.name}</span></button
+						>
+					</form>
+				</li>{/each}
+		</ul>{:else}<p class="quiet text-[14px]">{t('storedHelp')}</p>{/if}
 	{#if p.messages.length}<h2>{t('messages')}</h2>
 		{#each p.messages as one, at (at)}<details class="border-rule border-t py-2">
 				<summary class="cursor-pointer">{one.subject} <span class="quiet text-[13px]">{one.day}</span></summary>

@@ -6,6 +6,12 @@ import { ownAddress } from '$lib/server/connect/connections';
 import { readGiven } from '$lib/server/speak/credentials';
 import { connectorOf, type NextStep } from '$lib/server/connectors';
 import { requestOfPayment } from '$lib/server/payments/requests';
+import { storedWays, type StoredWay } from '$lib/server/accept/storedWays';
+import { cardOf, mandateOf, usableOf } from '$lib/server/payments/stored';
+import { timeNow } from '$lib/server/signals/clock';
+import { PAYER_COOKIE, payerOfSession } from '$lib/server/bill/payerAccess';
+import { CONSENT_VERSION, lastDayOfMonth } from '$lib/core/billing';
+import { formatDay } from '$lib/core/calendar';
 import { noteUnmet, paidAlready, visit, type Preview, type Visit } from '$lib/server/accept/visit';
 import { chooseOffline, payThrough, type Chosen as ChosenWay } from '$lib/server/payments/charge';
 import { SESSION_COOKIE, whoIs } from '$lib/server/access';
@@ -79,6 +85,20 @@ function languageOf({ told, till }: Visit, browser: string) {
 	return asked ?? languageFor(browser, languages);
 }
 
+/** Who is signed in at their own page, and what they stored; nobody where an administrator looks, or tries. */
+async function signedIn(seen: Visit, { url, cookies }: Pick<RequestEvent, 'url' | 'cookies'>) {
+	if (seen.trial || url.searchParams.has('preview')) return undefined;
+	const payer = await payerOfSession(cookies.get(PAYER_COOKIE));
+	return payer && { payer, ...(await storedWays(seen, payer.id)) };
+}
+const STORED = 'stored-';
+
+/** The words by which a payer agrees that a processor keeps what they pay by. */
+const keepWords = (language: Language, method: string, shop: string, processor: string): string =>
+	method === 'bank-debit'
+		? payerWord(language, 'keepDebit', processor, shop)
+		: payerWord(language, 'keepCard', shop, processor);
+
 const WHY: Record<string, PayerWord> = { scheme: 'brand', funding: 'funding', region: 'region' };
 
 export const load: PageServerLoad = async ({ params, url, locals, setHeaders, cookies, request }) => {
@@ -96,9 +116,36 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	const { lines = [], address, phone, cancelTo } = seen.told;
 	const chosen = url.searchParams.get('way');
 	if (chosen && offered.some((one) => one.offer.id === chosen)) keepWay(cookies, params.till, ask.reference, chosen);
+	const who = await signedIn(seen, { url, cookies });
+	const storedAll = who?.ways ?? [];
 	const wanted = chosen ?? keptWay(cookies, ask.reference);
-	const open = offered.find((one) => one.offer.id === wanted) ?? offered[0];
+	const wantedStored = storedAll.find(({ stored }) => `${STORED}${stored.id}` === wanted);
+	// what a payer stored stands first, until they choose something else
+	const openStored = wantedStored ?? (offered.some((one) => one.offer.id === wanted) ? undefined : storedAll[0]);
+	const open = openStored ? undefined : (offered.find((one) => one.offer.id === wanted) ?? offered[0]);
 	const origin = ownAddress();
+	const shopName = look.heading || held.business.name;
+	const asStored = ({ stored, offered: one, name }: StoredWay) => {
+		const connection = held.connections.get(one.carrier.id)!;
+		const mandate = mandateOf(stored);
+		const processor = connectorOf(connection.processor).name;
+		return {
+			id: `${STORED}${stored.id}`,
+			name,
+			stored: true,
+			note: '',
+			takes: mandate
+				? payerWord(language, 'storedDebit', mandate.reference, processor)
+				: payerWord(language, 'storedCard', processor, formatDay(lastDayOfMonth(cardOf(stored)!.expiry!), locale)),
+			method: one.offer.method,
+			offline: false,
+			schemes: '',
+			processor: connection.name,
+			descriptor: connection.descriptor,
+			fields: undefined,
+			keep: ''
+		};
+	};
 	const ways = offered.map((one) => {
 		const connection = one.carrier.kind === 'connection' ? held.connections.get(one.carrier.id) : undefined;
 		const fields =
@@ -113,9 +160,17 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 				: '';
 		const text = offerText(one.offer, language);
 		const takes = `takes-${one.offer.method}`;
+		const stores =
+			one.offer.storing && connection && connectorOf(connection.processor).stores?.includes(one.offer.method);
 		return {
 			id: one.offer.id,
 			name: text.name,
+			stored: false,
+			keep:
+				who && stores && connection
+					? keepWords(language, one.offer.method, shopName, connectorOf(connection.processor).name)
+					: '',
+			canKeep: stores === true,
 			note: text.note,
 			takes: hasPayerWord(takes) ? payerWord(language, takes, connection?.name ?? '') : '',
 			method: one.offer.method,
@@ -127,7 +182,7 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 		};
 	});
 	return {
-		shop: look.heading || held.business.name,
+		shop: shopName,
 		colour: till.row.colour,
 		language,
 		test: seen.mode === 'test',
@@ -166,8 +221,12 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 		name: ask.name,
 		mail: ask.mail,
 		query: url.search.slice(1).replace(/(^|&)way=[^&]*/g, ''),
-		open: open?.offer.id,
-		ways
+		signedInAs: who ? who.payer.company || who.payer.name : '',
+		elsewhere: who?.elsewhere ?? [],
+		mayStore: !who && !seen.trial && ways.some((one) => one.canKeep),
+		back: `${url.pathname}${url.search}`,
+		open: openStored ? `${STORED}${openStored.stored.id}` : open?.offer.id,
+		ways: [...storedAll.map(asStored), ...ways]
 	};
 };
 
@@ -189,6 +248,7 @@ const told = (most: number) => z.string().trim().max(most).default('').transform
 const Chosen = z.object({
 	way: z.string().min(1).max(60),
 	token: z.string().max(200).default(''),
+	keep: z.string().max(10).default(''),
 	told_name: told(120),
 	told_street: told(160),
 	told_postcode: told(20),
@@ -222,7 +282,7 @@ function gratuityOfForm(
 }
 
 export const actions: Actions = {
-	default: async ({ request, params, url, cookies, locals }) => {
+	default: async ({ request, params, url, cookies, locals, getClientAddress }) => {
 		const seen = await visited({ params, url, cookies, locals, request });
 		const language = languageOf(seen, request.headers.get('accept-language') ?? '');
 		const t = (word: PayerWord, ...fill: string[]) => payerWord(language, word, ...fill);
@@ -233,12 +293,14 @@ export const actions: Actions = {
 		const gratuity = gratuityOfForm(read.data, seen, localeOf(language, request.headers.get('accept-language') ?? ''));
 		if (gratuity === undefined) return fail(400, { says: t('badGratuity') });
 		keepWay(cookies, params.till, seen.ask.reference, way);
-		const offered = seen.offered.find((one) => one.offer.id === way);
+		const who = await signedIn(seen, { url, cookies });
+		const byStored = who?.ways.find((one) => `${STORED}${one.stored.id}` === way);
+		const offered = byStored?.offered ?? seen.offered.find((one) => one.offer.id === way);
 		if (!offered)
 			return fail(409, {
 				says: t('gone')
 			});
-		if (offered.carrier.kind === 'connection' && hasCard(offered.offer.method) && !token)
+		if (!byStored && offered.carrier.kind === 'connection' && hasCard(offered.offer.method) && !token)
 			return fail(400, { says: t('noCard') });
 		const { asksAddress, asksPhone, asksNote } = seen.till.settings;
 		const { address, phone } = seen.told;
@@ -266,6 +328,15 @@ export const actions: Actions = {
 		}
 		if (asksNote === 'must' && !details.note) errors.told_note = t('pleaseFill');
 		if (Object.keys(errors).length) return fail(400, { says: t('someMissing'), errors });
+		const connection =
+			offered.carrier.kind === 'connection' ? seen.held.connections.get(offered.carrier.id)! : undefined;
+		const connector = connection && connectorOf(connection.processor);
+		const keeps =
+			who &&
+			!byStored &&
+			offered.offer.storing &&
+			read.data.keep === 'yes' &&
+			connector?.stores?.includes(offered.offer.method) === true;
 		const chosen: ChosenWay = {
 			till: seen.till.row,
 			timeZone: seen.held.business.timeZone,
@@ -277,18 +348,36 @@ export const actions: Actions = {
 			offered,
 			details,
 			creditorReference: seen.told.creditorReference,
-			gratuity
+			gratuity,
+			...(keeps
+				? {
+						keep: {
+							payerId: who.payer.id,
+							consent: {
+								words: keepWords(
+									language,
+									offered.offer.method,
+									seen.till.settings.heading || seen.held.business.name,
+									connector.name
+								),
+								version: CONSENT_VERSION,
+								language,
+								at: timeNow(),
+								address: getClientAddress()
+							}
+						}
+					}
+				: {})
 		};
-		const choice =
-			offered.carrier.kind === 'connection'
-				? await payThrough(
-						chosen,
-						seen.held.connections.get(offered.carrier.id)!,
-						token,
-						seen.held.states.pausedSchemes ?? [],
-						(mine) => `${ownAddress()}/paid/${mine}`
-					)
-				: await chooseOffline(chosen, seen.held.offline.get(offered.carrier.id));
+		const choice = connection
+			? await payThrough(
+					chosen,
+					connection,
+					byStored ? { stored: byStored.stored } : { token },
+					seen.held.states.pausedSchemes ?? [],
+					(mine) => `${ownAddress()}/paid/${mine}`
+				)
+			: await chooseOffline(chosen, seen.held.offline.get(offered.carrier.id));
 		if ('trouble' in choice) {
 			if (choice.trouble === 'silent') return fail(502, { says: t('silent', choice.processor) });
 			if (choice.trouble === 'too long') return fail(502, { says: t('tooLong') });
@@ -311,11 +400,19 @@ export const actions: Actions = {
 			});
 		}
 		const { payment } = choice;
+		if (
+			payment.stage === 'failed' &&
+			byStored &&
+			!(await usableOf(who!.payer.id, seen.mode, seen.held.business.timeZone)).some(
+				(one) => one.id === byStored.stored.id
+			)
+		)
+			return fail(402, { says: t('storedOver', byStored.name) });
 		if (payment.stage === 'failed')
 			return fail(402, {
 				says: t(
 					'declined',
-					language === 'en' ? methodName(payment.method) : offerText(offered.offer, language).name,
+					byStored?.name ?? (language === 'en' ? methodName(payment.method) : offerText(offered.offer, language).name),
 					sayDecline(payment.failure, language),
 					hasCard(payment.method) ? t('anotherCard') : t('again')
 				)

@@ -39,6 +39,7 @@
 	let height = $state(178);
 	let ready = $state(false);
 	let busy = $state(false);
+	let keeps = $state(false);
 
 	/** Asks the processor's card fields for a token; they answer by a message. */
 	function pay(event?: SubmitEvent) {
@@ -85,6 +86,13 @@
 {/snippet}
 {#snippet wrong(name: string)}
 	{#if errors[`told_${name}`]}<span class="wrong" id="wrong-{name}" role="alert">{errors[`told_${name}`]}</span>{/if}
+{/snippet}
+{#snippet keep(words: string)}
+	{#if words}<label class="mt-3 flex items-start gap-2 text-[13px]"
+			><input type="checkbox" name="keep" value="yes" class="mt-0.5 h-5 w-5 shrink-0" bind:checked={keeps} /><span
+				>{words}</span
+			></label
+		>{/if}
 {/snippet}
 {#snippet details()}
 	{#if data.gratuity.shares.length || data.gratuity.own}
@@ -155,6 +163,10 @@
 	{#if data.name || data.mail}<p class="quiet mb-3 text-[13px]">
 			{t('for', [data.name, data.mail].filter(Boolean).join(', '))}
 		</p>{/if}
+	{#if data.signedInAs}<form method="post" action="/owed?/leave" class="quiet mb-3 text-[13px]">
+			{t('signedInAs', data.signedInAs)}
+			<button class="underline">{t('notYou')}</button>
+		</form>{/if}
 	{#if data.lines.length}<ul class="mb-3 text-[14px]">
 			{#each data.lines as line, at (at)}<li class="border-rule flex justify-between gap-3 border-t py-1">
 					<span>{line.quantity > 1 ? `${line.quantity} × ` : ''}{line.name}</span><span class="whitespace-nowrap"
@@ -188,6 +200,7 @@
 				>
 					<input type="hidden" name="way" value={open.id} />
 					{@render details()}
+					{@render keep(open.keep)}
 					<input type="hidden" name="token" value={token} />
 					{#key form}
 						<iframe
@@ -210,6 +223,22 @@
 							? t('wait')
 							: data.button || (open.method === 'card' ? t('payCard') : t('payWith', open.name))}</button
 					>
+				</form>
+			{:else if open.stored}
+				<form
+					method="post"
+					use:enhance={() => {
+						busy = true;
+						return async ({ update }) => {
+							await update({ reset: false });
+							busy = false;
+						};
+					}}
+				>
+					<input type="hidden" name="way" value={open.id} />
+					{@render details()}
+					{#if open.descriptor}<p class="quiet mt-1 text-[13px]">{t('statement', open.descriptor)}</p>{/if}
+					<button class="act" disabled={busy}>{busy ? t('wait') : t('payStored', whole, open.name)}</button>
 				</form>
 			{:else if open.offline}
 				<form method="post" use:enhance>
@@ -236,6 +265,7 @@
 				>
 					<input type="hidden" name="way" value={open.id} />
 					{@render details()}
+					{@render keep(open.keep)}
 					<p class="quiet mt-1 text-[13px]">
 						{t('at', lead(open.method), open.processor ?? '')}
 					</p>
@@ -270,6 +300,10 @@
 			{/each}
 		</ul>
 	{/if}
+	{#each data.elsewhere as name, at (at)}<p class="quiet mt-2 text-[13px]">{t('storedElsewhere', name)}</p>{/each}
+	{#if data.mayStore}<p class="mt-4 text-[13px]">
+			<a class="underline" href="/owed?back={encodeURIComponent(data.back)}">{t('signInStored')}</a>
+		</p>{/if}
 	{#if data.cancelTo}<p class="mt-5">
 			<a class="underline" href={data.cancelTo} rel="external">{t('giveUp', data.shop)}</a>
 		</p>{/if}

@@ -113,6 +113,73 @@
 			</table>
 		{/if}
 	{/if}
+	{#if v && (v.stored.open.length || v.stored.asked.length || v.stored.ended.length)}
+		<h2>Stored methods</h2>
+		{#each v.stored.asked as one (one.payment)}<p class="note mt-2">
+				A {one.method.toLowerCase()} to be kept is asked for since {one.since}:
+				<a class="underline" href="/takings/payments/{one.payment}">{one.reference}</a>. It is stored once the payer
+				signs.
+			</p>{/each}
+		{#if v.stored.open.length}
+			<table aria-label="Stored methods">
+				<thead><tr><th>Method</th><th>Can be used at</th><th>Used last</th><th>State</th><th></th></tr></thead>
+				<tbody
+					>{#each v.stored.open as one (one.id)}<tr
+							><td
+								><b>{one.name}</b>{one.isDefault ? ', stands first' : ''}<span class="sub"
+									>{one.method} at
+									<a class="underline" href="/connect/connections/{one.connection}">{one.processor}</a>{one.until
+										? `, until ${one.until}`
+										: ''}{one.mode === 'test' ? ', trial payments only' : ''}</span
+								>{#if one.mandate}<span class="sub"
+										>Mandate <span class="mono">{one.mandate.reference}</span>, {one.mandate.use}, for {one.mandate
+											.creditor}, signed {one.mandate.signed}</span
+									>{/if}
+								<details class="text-[13px]">
+									<summary class="cursor-pointer underline">What they agreed to</summary>
+									<p class="max-w-prose">“{one.consent.words}”</p>
+									<p class="quiet">
+										{one.consent.when}, from {one.consent.from || 'an address that was removed'}, words of {one.consent
+											.version}{#if one.payment}, at <a class="underline" href="/takings/payments/{one.payment}"
+												>this payment</a
+											>{/if}
+									</p>
+								</details></td
+							><td
+								>{#each one.tills as till, at (till.slug)}{at ? ', ' : ''}<a
+										class="underline"
+										href="/accept/tills/{till.slug}">{till.name}</a
+									>{:else}<span class="text-clay">no till: none leads to this account</span>{/each}</td
+							><td>{one.used}<span class="sub">stored {one.stored}</span></td><td
+								>{one.state}{#if one.asked}<span class="sub">asked to renew {one.asked}</span>{/if}</td
+							><td
+								><form method="post" action="?/stored" use:enhance class="flex flex-wrap justify-end gap-2">
+									<input type="hidden" name="id" value={one.id} />
+									<input type="hidden" name="name" value={one.name} />
+									{#if one.isUsable && !one.isDefault}<button class="button small" name="act" value="default"
+											>Put first</button
+										>{/if}
+									{#if one.state === 'suspended'}<button class="button small" name="act" value="resume">Resume</button
+										>{:else if one.isUsable}<button class="button small" name="act" value="suspend">Suspend</button
+										>{/if}
+									<button class="button small" name="act" value="end">End it</button>
+								</form></td
+							></tr
+						>{/each}</tbody
+				>
+			</table>
+		{/if}
+		{#if v.stored.ended.length}<details class="mt-2">
+				<summary class="cursor-pointer underline">Ended: {v.stored.ended.length}</summary>
+				<ul>
+					{#each v.stored.ended as one (one.id)}<li class="border-rule border-b py-1">
+							{one.name}, {one.method.toLowerCase()} at {one.processor}. Ended {one.ended}.{one.isForgotten
+								? ''
+								: ' Its processor has not confirmed that it forgot it; it is asked again.'}
+						</li>{/each}
+				</ul>
+			</details>{/if}
+	{/if}
 	{#if data.isRemoved}<p class="note mt-4">
 			This payer was removed: what is personal is gone, the books keep their documents.
 		</p>

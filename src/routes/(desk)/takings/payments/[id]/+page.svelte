@@ -271,6 +271,12 @@
 						>{p.card.scheme} {p.card.funding}, ending in {p.card.last4}, issued in {p.card.issuerCountry}</td
 					></tr
 				>{/if}
+			{#if p.stored}<tr
+					><td class="quiet">Stored method</td><td
+						><a class="underline" href="/bill/payers/{p.stored.payer}">{p.stored.name}</a>, kept from an earlier payment</td
+					></tr
+				>{/if}
+			{#if p.mandate}<tr><td class="quiet">Mandate</td><td>{p.mandate}</td></tr>{/if}
 			{#if p.creditorReference}<tr
 					><td class="quiet">Creditor reference</td><td class="mono">{p.creditorReference}</td></tr
 				>{/if}

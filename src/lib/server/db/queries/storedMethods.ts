@@ -1,0 +1,64 @@
+import { Op, type WhereOptions } from 'sequelize';
+import { select } from './select';
+import { payers, storedMethods, type StoredMethodRow } from '../tables';
+
+const OPEN = ['active', 'suspended'] as const;
+const read = (where: WhereOptions, limit: number): Promise<StoredMethodRow[]> =>
+	storedMethods.model.findAll({ where, order: [['id', 'ASC']], limit, raw: true }) as unknown as Promise<
+		StoredMethodRow[]
+	>;
+
+/** Stored cards whose last month is over. @param month the month that it is, `YYYY-MM` */
+export const expiredCards = (month: string, limit: number): Promise<StoredMethodRow[]> =>
+	read({ state: OPEN, expires: { [Op.gt]: '', [Op.lt]: month } }, limit);
+
+type Months = { readonly from: string; readonly to: string };
+/** Stored cards that end in these months and whose payers were not asked yet to renew them. */
+export const endingCards = ({ from, to }: Months, limit: number): Promise<StoredMethodRow[]> =>
+	read({ state: 'active', expires: { [Op.gte]: from, [Op.lte]: to }, renewalAskedAt: null }, limit);
+
+/** Cards of live payments that end in these months, with their payers: how many, and the first of them. */
+export async function cardsEnding(
+	{ from, to }: Months,
+	limit: number
+): Promise<{ count: number; until: string; first: { payerId: string; payer: string; row: StoredMethodRow }[] }> {
+	const where = { state: 'active', mode: 'live', expires: { [Op.gte]: from, [Op.lte]: to } };
+	const [count, rows] = await Promise.all([
+		storedMethods.model.count({ where }),
+		storedMethods.model.findAll({
+			where,
+			order: [
+				['expires', 'ASC'],
+				['id', 'ASC']
+			],
+			limit,
+			raw: true
+		}) as unknown as Promise<StoredMethodRow[]>
+	]);
+	const named = await payers.find({ id: [...new Set(rows.map((row) => row.payerId))] });
+	const nameOf = new Map(named.map((one) => [one.id, one.company || one.name]));
+	return {
+		count,
+		until: rows.at(-1)?.expires ?? '',
+		first: rows.map((row) => ({ payerId: row.payerId, payer: nameOf.get(row.payerId) ?? '', row }))
+	};
+}
+
+/** Mandates that were not used since a moment. */
+export const unusedMandates = (before: number, limit: number): Promise<StoredMethodRow[]> =>
+	read({ state: OPEN, expires: '', usedAt: { [Op.lt]: before }, method: 'bank-debit' }, limit);
+
+/** What has ended here, and the processor was not told yet. */
+export const unforgottenMethods = (limit: number): Promise<StoredMethodRow[]> =>
+	read({ state: 'ended', forgottenAt: null }, limit);
+
+/** Payments at which a payer agreed to have the method kept, and that are still open: a mandate that is asked for. */
+export const askedToStore = (
+	payerId: string
+): Promise<{ paymentId: number; reference: string; method: string; at: number }[]> =>
+	select(
+		`SELECT p.id AS paymentId, p.reference AS reference, p.method AS method, p.created_at AS at
+		 FROM payment_requests r JOIN payments p ON p.id = r.payment_id
+		 WHERE r.keep_payer = :payerId AND p.open = 1 AND p.taken = 0 AND p.stage = 'requested' ORDER BY p.id DESC LIMIT 20`,
+		{ payerId }
+	);
