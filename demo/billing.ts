@@ -6,6 +6,7 @@ import { billing, type Billing, type TypedLine } from '../tests/world/billing.ts
 import { rows } from '../tests/world/database.ts';
 import { Desk } from '../tests/world/desk.ts';
 import { CARDS } from '../tests/world/steps.ts';
+import { keepMethods } from './stored.ts';
 
 // What the business bills: its price list, its payers, eighteen months of invoices, and what is open today.
 
@@ -443,6 +444,7 @@ export async function billPresent(desk: Desk): Promise<void> {
 	const school = await payerOf('compta@cecile-school.example');
 	const bram = await payerOf('bram@payer.example');
 	const work = (text: string, price: string): TypedLine => ({ text, price, category: 'reduced', rate: 60_000 });
+	await keepMethods(desk, bill);
 	// quotes: one expires tomorrow, one was accepted and its deposit paid, one was declined
 	for (const [mail, text, price, until] of [
 		['lotte@payer.example', 'Viola, new bridge and setup', '265.00', soon(1)],

@@ -173,6 +173,7 @@ export const TILLS: readonly DemoTill[] = [
 						method: 'bank-debit',
 						name: 'Bank debit',
 						note: 'Collected on the third of each month.',
+						storing: true,
 						routes: { EUR: by('Quillon Direct') }
 					}
 				]
@@ -189,7 +190,7 @@ export const TILLS: readonly DemoTill[] = [
 				daysAgo: 560,
 				reason: 'Repairs',
 				offers: [
-					{ ...PRESENT, routes: all('EUR GBP', by('Brackwater Acquiring')) },
+					{ ...PRESENT, storing: true, routes: all('EUR GBP', by('Brackwater Acquiring')) },
 					REDIRECT,
 					{
 						method: 'credit-transfer',
@@ -203,7 +204,7 @@ export const TILLS: readonly DemoTill[] = [
 				daysAgo: 120,
 				reason: 'Cash for small repairs',
 				offers: [
-					{ ...PRESENT, routes: all('EUR GBP', by('Brackwater Acquiring')) },
+					{ ...PRESENT, storing: true, routes: all('EUR GBP', by('Brackwater Acquiring')) },
 					REDIRECT,
 					{
 						method: 'credit-transfer',

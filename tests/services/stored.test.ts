@@ -266,7 +266,7 @@ describe('a card', () => {
 			await paid(id);
 		}
 		expect((await storedOf(payer.id)).map((one) => [one.state, one.isDefault, one.endedWhy])).toEqual([
-			['ended', 0, 'stored anew'],
+			['ended', 0, 'kept again'],
 			['active', 1, '']
 		]);
 	});

@@ -38,6 +38,7 @@ const NAMED = {
 	SettlementFiles: schemas.SettlementFiles,
 	Payer: schemas.Payer,
 	Payers: schemas.Payers,
+	StoredMethods: schemas.StoredMethods,
 	PayerPut: schemas.PayerPut,
 	Groups: schemas.Groups,
 	Invoice: schemas.Invoice,
@@ -512,6 +513,20 @@ export function openApi(origin: string): object {
 					'readPayer',
 					'A payer',
 					{ '200': { description: 'the payer', name: 'Payer' } },
+					{ tag: 'Payers', problems: [404] }
+				)
+			},
+			'/payers/{payer}/stored-methods': {
+				parameters: [inPath('payer', 'id of the payer')],
+				get: operation(
+					'listStoredMethods',
+					'What a payer lets processors keep',
+					{
+						'200': {
+							description: 'the stored methods, the default one first, what has ended last',
+							name: 'StoredMethods'
+						}
+					},
 					{ tag: 'Payers', problems: [404] }
 				)
 			},

@@ -333,6 +333,28 @@ export const TOLD: Readonly<Record<string, Told>> = {
 		answers: { payers: [PAYER], next: null }
 	},
 	readPayer: { description: 'One payer, with the names of their groups.', answers: PAYER },
+	listStoredMethods: {
+		description: 'Cards and mandates that a payer let processors keep, by what may be shown of them.',
+		answers: {
+			storedMethods: [
+				{
+					storedMethod: 41,
+					method: 'card',
+					connection: 'c1',
+					mode: 'live',
+					state: 'active',
+					isDefault: true,
+					scheme: 'corvid',
+					last4: '0007',
+					expires: '2029-09',
+					mandate: '',
+					storedAt: '2026-11-12T09:30:00.000Z',
+					endedAt: null,
+					endedWhy: ''
+				}
+			]
+		}
+	},
 	putPayer: {
 		description: 'Adds a payer, or changes the one of this mail address. The groups must be there already.',
 		sends: { name: 'Ana Müller', mail: 'ana@payer.example', country: 'BE', online: 'yes', groups: ['Schools'] },
@@ -465,6 +487,10 @@ export const TOLD: Readonly<Record<string, Told>> = {
 
 /** What was changed in the interface, the newest first. Nothing that a program relies on is taken away. */
 export const CHANGE_LOG: readonly { readonly day: string; readonly says: readonly string[] }[] = [
+	{
+		day: '2026-11-30',
+		says: ['What a payer lets processors keep can be read, and is told by events.']
+	},
 	{
 		day: '2026-11-29',
 		says: [

@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import { allGroups, formOf, payerById, payersPage, savePayer, sizesOfGroups, type Payer } from '../bill/payers';
 import { PayerForm } from '../../core/payers';
 import { db } from '../db';
+import { cardOf, inOrder, mandateOf } from '../payments/stored';
 import { notFound, Problem } from './problem';
 import type * as schemas from './schemas';
 
@@ -46,6 +47,37 @@ export async function readPayer(id: string | undefined): Promise<ShownPayer> {
 	const found = id ? await payerById(id) : undefined;
 	if (!found) throw notFound('There is no such payer.');
 	return show(found, await groupNames());
+}
+
+/** What a payer lets processors keep, the default one first, what has ended last. @throws Problem 404 */
+export async function listStoredMethods(id: string | undefined): Promise<z.output<typeof schemas.StoredMethods>> {
+	if (!id || !(await payerById(id))) throw notFound('There is no such payer.');
+	const rows = await db.storedMethods.find({ payerId: id }, { order: [['id', 'DESC']], limit: 100 });
+	const sorted = [
+		...inOrder(rows.filter((row) => row.state !== 'ended')),
+		...rows.filter((row) => row.state === 'ended')
+	];
+	return {
+		storedMethods: sorted.map((row) => {
+			const card = cardOf(row);
+			const mandate = mandateOf(row);
+			return {
+				storedMethod: row.id,
+				method: row.method,
+				connection: row.connectionId,
+				mode: row.mode,
+				state: row.state,
+				isDefault: row.isDefault === 1,
+				scheme: card?.scheme ?? '',
+				last4: card?.last4 ?? mandate?.last4 ?? '',
+				expires: row.expires,
+				mandate: mandate?.reference ?? '',
+				storedAt: new Date(row.createdAt).toISOString(),
+				endedAt: row.endedAt === null ? null : new Date(row.endedAt).toISOString(),
+				endedWhy: row.endedWhy
+			};
+		})
+	};
 }
 
 /** Adds a payer, or changes the one of this mail address. @throws Problem 422 for a group that there is not */

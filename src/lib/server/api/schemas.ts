@@ -288,6 +288,27 @@ export const Payer = z.object({
 	groups: z.array(z.string()).describe('names of their groups')
 });
 export const Payers = z.object({ payers: z.array(Payer), next });
+export const StoredMethods = z.object({
+	storedMethods: z
+		.array(
+			z.object({
+				storedMethod: z.number().int(),
+				method: z.string(),
+				connection: z.string().describe('id of the connection whose processor keeps it'),
+				mode: z.enum(['live', 'test']),
+				state: z.enum(['active', 'suspended', 'ended']),
+				isDefault: z.boolean().describe('it stands first when the payer pays'),
+				scheme: z.string().describe('of a card; empty where there is none'),
+				last4: z.string().describe('the last signs of the card or the account'),
+				expires: z.string().describe('the last month of a card, YYYY-MM; empty where there is none'),
+				mandate: z.string().describe('reference of a bank debit’s mandate; empty where there is none'),
+				storedAt: z.string(),
+				endedAt: z.string().nullable(),
+				endedWhy: z.string()
+			})
+		)
+		.describe('never a token, and never a number')
+});
 export const PayerPut = z
 	.object({
 		name: PayerForm.shape.name,

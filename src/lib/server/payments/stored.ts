@@ -1,6 +1,5 @@
 import {
 	addMonths,
-	isRenewalDue,
 	isUsable,
 	MANDATE_MONTHS,
 	renewalMonths,
@@ -95,7 +94,7 @@ export async function keepStored(payment: PaymentRow, report: Report, tx: Tx): P
 			? known?.scheme === card.scheme && known.last4 === card.last4 && known.last4 !== undefined
 			: !!signed?.last4 && signed.last4 === report.mandate?.last4 && signed.bank === report.mandate.bank;
 	});
-	for (const one of same) await endWithin(one, { by: 'itself', why: 'stored anew' }, tx);
+	for (const one of same) await endWithin(one, { by: 'itself', why: 'kept again' }, tx);
 	const at = timeNow();
 	const row = await db.storedMethods.insert(
 		{

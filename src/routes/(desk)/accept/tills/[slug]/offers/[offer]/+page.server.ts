@@ -8,6 +8,7 @@ import { snapshot } from '$lib/server/accept/snapshot';
 import { domainsOf, LANGUAGES, settingsOf } from '$lib/server/accept/tills';
 import { error, fail, redirect } from '@sveltejs/kit';
 import { setError, superValidate } from 'sveltekit-superforms';
+import { connectorOf } from '$lib/server/connectors';
 import { zod4 } from 'sveltekit-superforms/adapters';
 import type { Actions, PageServerLoad } from './$types';
 import { timeNow } from '$lib/server/signals/clock';
@@ -74,6 +75,13 @@ export const load: PageServerLoad = async ({ params, locals }) => {
 		},
 		till: { slug: till.row.slug, name: till.row.name, mode: till.row.mode, currencies: till.currencies },
 		isNew: !offer,
+		// what a processor keeps for payers, by the carrier that is chosen
+		keepers: choices
+			.filter(({ value, method }) => {
+				const connection = held.connections.get(value.split(':')[1] ?? '');
+				return connection && connectorOf(connection.processor).stores?.includes(method);
+			})
+			.map((one) => one.value),
 		name: offer?.name ?? 'New offer',
 		choices,
 		others: offers.filter((one) => one.id !== offer?.id).map((one) => one.name),

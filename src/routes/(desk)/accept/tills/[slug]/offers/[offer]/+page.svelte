@@ -547,6 +547,9 @@
 			<label class="mt-3 block"
 				><input type="checkbox" name="storing" bind:checked={$form.storing} /> The payer may have it stored for the next time</label
 			>
+			{#if $form.storing && choice && !data.keepers.includes($form.carrier)}<p class="quiet max-w-prose text-[13px]">
+					{choice.name} keeps nothing for payers, so nobody is asked here.
+				</p>{/if}
 			<label class="mt-4 block"><input type="checkbox" name="on" bind:checked={$form.on} /> The offer is on</label>
 			<div class="mt-5 flex gap-2">
 				<button class="button main" data-save
