@@ -91,7 +91,11 @@ export async function keepMethods(desk: Desk, bill: Billing): Promise<void> {
 			return paying.location;
 		};
 		const first = await owe(line);
-		const way = await hand.way(first, card ? 'Card' : 'Bank debit');
+		// an offer has its name in the payer's language
+		const method = card ? 'card' : 'bank-debit';
+		const way = (
+			await hand.data<{ ways: { id: string; method: string }[] }>(first.replace(world.app.address, ''))
+		).ways.find((one) => one.method === method)!.id;
 		const begun = await hand.act(first, {
 			...told,
 			way,

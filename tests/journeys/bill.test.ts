@@ -4,7 +4,7 @@ import { Browser, By } from '../world/browser.ts';
 import { rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
-import { CARDS, giveCard, signIn } from '../world/steps.ts';
+import { CARDS, giveCard, publish, signIn } from '../world/steps.ts';
 
 // What practitioners do in a week: bill, send, be paid, and place what came.
 
@@ -189,5 +189,53 @@ describe('a payer on a phone', () => {
 		);
 		await phone.go(`${world.app.address}/owed/mine`);
 		await phone.sees('You owe nothing just now.');
+	});
+});
+
+describe('a card that a payer lets the processor keep', () => {
+	it('is agreed to once, paid by in one press, seen at the desk, and removed', { timeout: 240_000 }, async () => {
+		// the till allows it first
+		await open('/accept/tills/web-shop');
+		await desk.press('Card', 'main a');
+		await desk.tick('The payer may have it stored for the next time');
+		await desk.press('Save offer in the draft', 'button');
+		await desk.sees('Publish line-up');
+		await publish(desk, 'Cards can be kept');
+		const payer = await bill.payer({ name: 'Sien Maes', mail: 'sien@payer.example' });
+		const owe = async (price: string) => {
+			const id = await bill.invoice(payer, [{ text: 'Rehair', price }]);
+			await bill.act(id, 'send', { mail: 'on' });
+			return id;
+		};
+		const paid = (id: number) => until('it is paid', async () => (await bill.row(id)).state === 'paid');
+		const { view } = await hand.data<{ view: { link: string } }>(`/bill/payers/${payer}`);
+		await phone.driver.manage().deleteAllCookies();
+		const first = await owe('64.00');
+		await phone.go(view.link);
+		await phone.press('Pay all of it, 64.00 EUR', 'button');
+		await phone.sees('You are signed in as Sien Maes.');
+		await phone.tick(
+			'Keep this card for my next payments to Wren & Alder Strings. Fernhall keeps it, not the shop, and I can end it at any time.'
+		);
+		await giveCard(phone, CARDS.approved);
+		await phone.sees(/thank you/i);
+		await paid(first);
+		await bill.mail('sien@payer.example', /Corvid 0007 is kept/);
+		const second = await owe('21.40');
+		await phone.go(view.link);
+		await phone.sees('Corvid 0007', 'main');
+		await phone.press('Pay all of it, 21.40 EUR', 'button');
+		await phone.sees('Kept at Fernhall, good until 30/09/2029');
+		await phone.press('Pay 21.40 EUR with Corvid 0007', 'button');
+		await phone.sees(/thank you/i);
+		await paid(second);
+		await open(`/bill/payers/${payer}`);
+		await desk.sees('Corvid 0007, stands first');
+		await desk.sees('Web shop', '[aria-label="Stored methods"]');
+		await phone.go(view.link);
+		await phone.press('Remove', 'button');
+		await phone.sees('Corvid 0007 is removed.');
+		// the open desk tells it by itself
+		await desk.sees('Ended: 1');
 	});
 });

@@ -1,6 +1,6 @@
 import { hasCard, type Offered } from '../../core/lineup';
 import { storedName } from '../../core/billing';
-import type { StoredMethodRow } from '../db';
+import type { ConnectionRow, StoredMethodRow } from '../db';
 import { partsRefused } from '../payments/charge';
 import { cardOf, mandateOf, usableOf } from '../payments/stored';
 import type { Method } from '../../core/lineup';
@@ -36,11 +36,21 @@ export async function storedWays(
 	return { ways, elsewhere };
 }
 
+/** Whether a token works at a connection: it is of one account, however often that is connected again. */
+export const isKeptAt = (
+	stored: Pick<StoredMethodRow, 'processor' | 'accountId' | 'mode'>,
+	connection: Pick<ConnectionRow, 'processor' | 'accountId' | 'mode' | 'removedAt'>
+): boolean =>
+	connection.removedAt === null &&
+	connection.processor === stored.processor &&
+	connection.accountId === stored.accountId &&
+	connection.mode === stored.mode;
+
 async function offerFor(stored: StoredMethodRow, offered: readonly Offered[], { held }: Visit) {
 	for (const one of offered) {
-		if (one.offer.method !== stored.method || one.carrier.id !== stored.connectionId) continue;
+		if (one.offer.method !== stored.method || one.carrier.kind !== 'connection') continue;
 		const connection = held.connections.get(one.carrier.id);
-		if (!connection || connection.accountId !== stored.accountId) continue;
+		if (!connection || !isKeptAt(stored, connection)) continue;
 		const card = cardOf(stored);
 		if (hasCard(one.offer.method) && !card) continue;
 		if (card && (await partsRefused(one, card, connection, held.states.pausedSchemes ?? [])).length) continue;

@@ -2,7 +2,7 @@ import { isUsable, lastDayOfMonth, renewalMonths, whyOver } from '../../core/bil
 import { formatDay, formatMoment, inZone } from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { snapshot, type Snapshot } from '../accept/snapshot';
-import { nameOfStored } from '../accept/storedWays';
+import { isKeptAt, nameOfStored } from '../accept/storedWays';
 import { connectorOf } from '../connectors';
 import { askedToStore, cardsEnding, db, type StoredMethodRow } from '../db';
 import { factsOfStored, inOrder, mandateOf } from '../payments/stored';
@@ -10,10 +10,10 @@ import { timeNow } from '../signals/clock';
 
 /** Tills at which a stored method can be paid by: their published offers lead to the account that keeps it. */
 export function tillsFor(
-	row: Pick<StoredMethodRow, 'connectionId' | 'accountId' | 'method' | 'mode'>,
+	row: Pick<StoredMethodRow, 'processor' | 'accountId' | 'method' | 'mode'>,
 	held: Snapshot
 ): { readonly name: string; readonly slug: string }[] {
-	if (held.connections.get(row.connectionId)?.accountId !== row.accountId) return [];
+	const keepers = new Set([...held.connections.values()].filter((one) => isKeptAt(row, one)).map((one) => one.id));
 	return [...held.tills.values()]
 		.filter(
 			({ row: till, published }) =>
@@ -23,7 +23,7 @@ export function tillsFor(
 						offer.on &&
 						offer.method === row.method &&
 						Object.values(offer.routes).some(({ first, standby }) =>
-							[first, standby].some((one) => one?.kind === 'connection' && one.id === row.connectionId)
+							[first, standby].some((one) => one?.kind === 'connection' && keepers.has(one.id))
 						)
 				)
 		)

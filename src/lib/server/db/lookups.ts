@@ -73,7 +73,7 @@ export async function knownPayer(
 	mail: string
 ): Promise<{ country: string; onlineMethod: number | null; groups: string[] } | undefined> {
 	const row = await first<{ country: string; onlineMethod: number | null; groups: string | null }>(
-		`SELECT country, CASE WHEN EXISTS (SELECT 1 FROM stored_methods s WHERE s.payer_id = payers.id AND s.state = 'active') THEN 1 ELSE online_method END AS onlineMethod,
+		`SELECT country, CASE WHEN EXISTS (SELECT 1 FROM stored_methods s WHERE s.payer_id = payers.id AND s.state = 'active' AND s.mode = 'live') THEN 1 ELSE online_method END AS onlineMethod,
 		 (SELECT group_concat(group_id, ' ') FROM payer_memberships WHERE payer_id = payers.id) AS groups
 		 FROM payers WHERE mail = ? AND mail <> ''`,
 		[mail.trim().toLowerCase()]

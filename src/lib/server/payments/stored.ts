@@ -284,10 +284,11 @@ async function forgetEnded(): Promise<number> {
 	let done = 0;
 	for (const row of await unforgottenMethods(AT_ONCE)) {
 		if (silent.has(row.connectionId)) continue;
-		const connection = await db.connections.one({ id: row.connectionId });
+		const { processor, accountId, mode } = row;
+		const connection = await db.connections.one({ processor, accountId, mode, removedAt: null });
 		try {
 			// nobody can be asked once it is disconnected: its credentials are gone, and nothing can be charged either
-			if (connection && connection.removedAt === null)
+			if (connection)
 				await speak(
 					connection,
 					(connector, credentials) =>

@@ -7,7 +7,7 @@ import { readGiven } from '$lib/server/speak/credentials';
 import { connectorOf, type NextStep } from '$lib/server/connectors';
 import { requestOfPayment } from '$lib/server/payments/requests';
 import { storedWays, type StoredWay } from '$lib/server/accept/storedWays';
-import { cardOf, mandateOf, usableOf } from '$lib/server/payments/stored';
+import { mandateOf, usableOf } from '$lib/server/payments/stored';
 import { timeNow } from '$lib/server/signals/clock';
 import { PAYER_COOKIE, payerOfSession } from '$lib/server/bill/payerAccess';
 import { CONSENT_VERSION, lastDayOfMonth } from '$lib/core/billing';
@@ -136,7 +136,9 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 			note: '',
 			takes: mandate
 				? payerWord(language, 'storedDebit', mandate.reference, processor)
-				: payerWord(language, 'storedCard', processor, formatDay(lastDayOfMonth(cardOf(stored)!.expiry!), locale)),
+				: stored.expires
+					? payerWord(language, 'storedCard', processor, formatDay(lastDayOfMonth(stored.expires), locale))
+					: processor,
 			method: one.offer.method,
 			offline: false,
 			schemes: '',
