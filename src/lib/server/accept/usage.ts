@@ -3,7 +3,7 @@ import { formatAmount } from '../../core/money';
 import { lineUpsOf } from './lineups';
 import { allTills, tillCurrencies } from './tills';
 import { addDays, inZone } from '../../core/calendar';
-import { openOutcomes, sumsAwaited, sumsOfCarrier, type TillRow } from '../db';
+import { db, openOutcomes, sumsAwaited, sumsOfCarrier, type TillRow } from '../db';
 import { timeNow } from '../signals/clock';
 import { theBusiness } from '../connect/business';
 
@@ -63,10 +63,11 @@ export async function methodsInUse(connectionId: string, able: readonly string[]
 
 /** What would be hurt if a connection ended: tills, and payments whose end is still awaited; in sentences. */
 export async function hurtBy(connectionId: string, locale: string): Promise<string[]> {
-	const [uses, awaited, open] = await Promise.all([
+	const [uses, awaited, open, stored] = await Promise.all([
 		usesOf({ kind: 'connection', id: connectionId }),
 		sumsAwaited(connectionId),
-		openOutcomes(connectionId)
+		openOutcomes(connectionId),
+		db.storedMethods.count({ connectionId, state: ['active', 'suspended'] })
 	]);
 	const says = uses.map(({ till, offer, published, as, currencies, other }) => {
 		const what = `“${offer.name}” (${currencies.join(', ')})`;
@@ -85,6 +86,10 @@ export async function hurtBy(connectionId: string, locale: string): Promise<stri
 	if (open)
 		says.push(
 			`${open} charge${open === 1 ? '' : 's'} or refund${open === 1 ? '' : 's'} whose outcome is still being asked.`
+		);
+	if (stored)
+		says.push(
+			`${stored === 1 ? 'A card or mandate' : `${stored} cards and mandates`} that payers let it keep: nobody could pay by ${stored === 1 ? 'it' : 'them'} until this account is connected again.`
 		);
 	return says;
 }
