@@ -377,6 +377,21 @@ describe('the payer’s own page', () => {
 		expect((await new Desk(world).get(`/owed/${payer}.forged`)).status).toBe(404);
 		expect(await bill.proof()).toEqual({ agrees: true });
 	});
+	it('speaks the payer’s language to the end, and so do the receipt and its mail', async () => {
+		const payer = await bill.payer({ name: 'Parle Français', mail: 'parle@payer.example', language: 'fr' });
+		const id = await bill.invoice(payer, [{ text: 'Leçon', price: '40.00' }]);
+		await bill.act(id, 'approve');
+		const { view } = await desk.data<{ view: { link: string } }>(`/bill/payers/${payer}`);
+		const paying = await desk.act(`${view.link}?/pay`, { currency: 'EUR', all: 'yes' });
+		await desk.giveCard(paying.location!, CARDS.approved);
+		await until('it is paid', async () => (await bill.row(id)).state === 'paid');
+		const mail = await bill.mail('parle@payer.example', /reçu/i);
+		expect(mail.text).toMatch(/Carte/);
+		expect(mail.text).not.toMatch(/\bCard\b/);
+		const page = await (await new Desk(world).get(view.link)).text();
+		expect(page).toMatch(/, Carte</);
+		expect(page).not.toMatch(/, Card</);
+	});
 	it('keeps the books and takes the person out when they are removed', async () => {
 		const payer = await bill.payer({
 			name: 'Leaving Person',

@@ -44,6 +44,65 @@ const NAMES: Readonly<Record<Method, string>> = {
 	'card-elsewhere': 'Card taken elsewhere',
 	own: 'Own method'
 };
+/** The same for payers whose language is another. */
+const NAMES_IN: Readonly<Record<'nl' | 'fr' | 'de', Readonly<Record<Method, string>>>> = {
+	nl: {
+		card: 'Kaart',
+		'device-wallet': 'Portemonnee op uw toestel',
+		'bank-redirect': 'Via uw bank',
+		'account-wallet': 'Tegoed bij een betaaldienst',
+		'bank-debit': 'Domiciliëring',
+		'credit-transfer': 'Overschrijving',
+		'pay-later': 'Later betalen',
+		'bank-app': 'Bankapp',
+		cash: 'Contant',
+		cheque: 'Cheque',
+		'on-delivery': 'Bij levering',
+		'on-account': 'Op rekening',
+		'money-order': 'Postwissel',
+		'card-elsewhere': 'Kaart, elders gegeven',
+		own: 'Andere manier'
+	},
+	fr: {
+		card: 'Carte',
+		'device-wallet': 'Portefeuille de l’appareil',
+		'bank-redirect': 'Par votre banque',
+		'account-wallet': 'Solde auprès d’un service de paiement',
+		'bank-debit': 'Domiciliation',
+		'credit-transfer': 'Virement',
+		'pay-later': 'Paiement différé',
+		'bank-app': 'Application bancaire',
+		cash: 'Espèces',
+		cheque: 'Chèque',
+		'on-delivery': 'À la livraison',
+		'on-account': 'Sur compte',
+		'money-order': 'Mandat postal',
+		'card-elsewhere': 'Carte, donnée ailleurs',
+		own: 'Autre façon'
+	},
+	de: {
+		card: 'Karte',
+		'device-wallet': 'Geldbörse auf Ihrem Gerät',
+		'bank-redirect': 'Über Ihre Bank',
+		'account-wallet': 'Guthaben bei einem Zahlungsdienst',
+		'bank-debit': 'Lastschrift',
+		'credit-transfer': 'Überweisung',
+		'pay-later': 'Später zahlen',
+		'bank-app': 'Bank-App',
+		cash: 'Bar',
+		cheque: 'Scheck',
+		'on-delivery': 'Bei Lieferung',
+		'on-account': 'Auf Rechnung',
+		'money-order': 'Postanweisung',
+		'card-elsewhere': 'Karte, anderswo gegeben',
+		own: 'Andere Art'
+	}
+};
+/** A method as a payer of a language calls it. */
+export const methodNameIn = (method: string, language: string): string =>
+	isMethod(method) && Object.hasOwn(NAMES_IN, language)
+		? NAMES_IN[language as keyof typeof NAMES_IN][method]
+		: methodName(method);
 /** A method in the trade's words. */
 export const methodName = (method: string): string => (isMethod(method) ? NAMES[method] : method);
 

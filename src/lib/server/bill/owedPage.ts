@@ -1,6 +1,6 @@
 import { isUsable, lastDayOfMonth, openLanguage, purposeOf } from '../../core/billing';
 import { inZone } from '../../core/calendar';
-import { methodName } from '../../core/lineup';
+import { methodNameIn } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import { snapshot } from '../accept/snapshot';
 import { nameOfStored } from '../accept/storedWays';
@@ -72,7 +72,7 @@ export async function owedPage(payer: PayerRow, locale: string) {
 				sum: say(one.taken, one.currency),
 				reference: one.reference,
 				day: dayOf(one.capturedAt ?? one.createdAt),
-				method: methodName(one.method as never),
+				method: methodNameIn(one.method, openLanguage(locale) ?? 'en'),
 				token: tokens.get(one.id)?.token ?? '',
 				refunded: one.refunded ? say(one.refunded, one.currency) : ''
 			})),

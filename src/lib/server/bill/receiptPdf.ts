@@ -1,5 +1,5 @@
 import { formatDay, inZone } from '../../core/calendar';
-import { methodName } from '../../core/lineup';
+import { methodNameIn } from '../../core/lineup';
 import { formatAmount, formatNumber } from '../../core/money';
 import { theBusiness } from '../connect/business';
 import { db, placesOfPayment, type OrderRow, type PaymentRow } from '../db';
@@ -41,7 +41,7 @@ export async function receiptPdf(payment: PaymentRow, order: OrderRow | undefine
 			});
 			out.say(
 				'P',
-				`${w.received} ${formatAmount({ minor: payment.taken, currency: payment.currency }, locale)}, ${day}, ${w.by} ${methodName(payment.method as never)}`,
+				`${w.received} ${formatAmount({ minor: payment.taken, currency: payment.currency }, locale)}, ${day}, ${w.by} ${methodNameIn(payment.method, language)}`,
 				{ size: 11, gap: 10 }
 			);
 			if (order?.name) out.say('P', `${w.to} ${order.name}`, { gap: 8 });

@@ -8,7 +8,7 @@ import {
 	type MessageEvent
 } from '../../core/billing';
 import { formatDay } from '../../core/calendar';
-import { methodName } from '../../core/lineup';
+import { methodNameIn } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import { inFours } from '../../core/references';
 import { macOf } from '../access';
@@ -127,7 +127,7 @@ export async function valuesFor(about: About, locale: string): Promise<Partial<R
 	if (payment)
 		Object.assign(values, {
 			'payment.amount': say(about.paidMinor ?? (payment.taken || payment.minor), payment.currency),
-			'payment.method': method?.name ?? methodName(payment.method),
+			'payment.method': method?.name ?? methodNameIn(payment.method, openLanguage(locale) ?? 'en'),
 			'payment.day': day(inZone(new Date(payment.capturedAt ?? payment.createdAt), business.timeZone).day),
 			'payment.reference': payment.reference || payment.creditorReference,
 			'payment.link': token ? `${ownAddress()}/paid/${token}` : '',
