@@ -5,6 +5,7 @@ import { chance } from '../standins/history/index.ts';
 import { billing, type Billing, type TypedLine } from '../tests/world/billing.ts';
 import { rows } from '../tests/world/database.ts';
 import { Desk } from '../tests/world/desk.ts';
+import { until } from '../tests/world/index.ts';
 import { CARDS } from '../tests/world/steps.ts';
 import { keepMethods } from './stored.ts';
 
@@ -514,38 +515,19 @@ export async function billPresent(desk: Desk): Promise<void> {
 	await bill.act(Number(/invoices\/(\d+)/.exec(whole.location!)![1]), 'approve');
 	await bill.act(third!.id, 'void', { reason: 'Written for the wrong school' });
 	// two transfers that nobody claims, one that its reference places
-	const method = (
-		await rows<{ id: string }>(world, `SELECT id FROM offline_methods WHERE kind = 'credit-transfer'`)
-	)[0]!.id;
 	const due = await rows<{ number: string; open: number; creditor_reference: string }>(
 		world,
 		`SELECT number, open, creditor_reference FROM invoices WHERE open > 0 ORDER BY next_due LIMIT 3`
 	);
-	const came = (amount: number, text: string, from: string, iban: string, key: string) =>
-		must('/takings/unplaced/new', {
-			amount: (amount / 100).toFixed(2),
-			currency: 'EUR',
-			day: today,
-			method,
-			text,
-			from,
-			iban,
-			key
-		});
-	await came(
-		due[0]!.open,
-		`payment ${due[0]!.number.replace('INV-', '')}`,
-		'Greet Aerts',
-		'BE62 5100 0754 7061',
-		'demo-came-0001'
-	);
-	await came(7_315, 'thank you for the lovely sound', 'J. Mertens', '', 'demo-came-0002');
-	await came(
-		Math.floor(due[1]!.open / 2),
-		due[1]!.creditor_reference,
-		'Coll. Sainte-Cecile',
-		'BE43 0689 9999 9501',
-		'demo-came-0003'
+	// they come to the account at Quillon, as a payer's bank sends them
+	const came = (minor: number, words: string, from: string, iban: string) =>
+		world.at('quillon', 'came', { minor, currency: 'EUR', words, from, iban });
+	await came(due[0]!.open, `payment ${due[0]!.number.replace('INV-', '')}`, 'Greet Aerts', 'BE62 5100 0754 7061');
+	await came(7_315, 'thank you for the lovely sound', 'J. Mertens', '');
+	await came(Math.floor(due[1]!.open / 2), due[1]!.creditor_reference, 'Coll. Sainte-Cecile', 'BE43 0689 9999 9501');
+	await until(
+		'the three transfers are told',
+		async () => (await rows(world, `SELECT 1 FROM money_details WHERE recorded_by = ''`)).length === 3
 	);
 	// pay links: the fair, a workshop with twelve places of which ten are taken, a gift of any sum
 	await must('/bill/codes?/add', {

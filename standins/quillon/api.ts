@@ -51,6 +51,7 @@ export const written = (one: Payment, base: string) => ({
 		rate: one.charged.rate,
 		line: one.charged.label
 	},
+	came: one.came,
 	mandate: one.signed && {
 		ref: one.signed.id,
 		use: one.signed.again ? 'again' : 'once',

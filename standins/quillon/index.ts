@@ -10,7 +10,7 @@ import { Engine, randomText, type Key, type Mode } from '../shared/engine.ts';
 import { priceBy } from '../shared/price.ts';
 import type { Manifest } from '../shared/manifest.ts';
 import { serve, type RunningStandin, type StandinOptions } from '../shared/serve.ts';
-import { decimal } from '../shared/sums.ts';
+import { decimal, minorOf } from '../shared/sums.ts';
 import { control } from '../shared/wire.ts';
 import { ACCOUNT, api, RATES, told, TOPICS } from './api.ts';
 import { timeNow } from '../shared/clock.ts';
@@ -167,6 +167,46 @@ export async function startQuillon({ port, folder, haste = 1, partner }: Standin
 		pages: [
 			keptPage(engine, 'Mandates'),
 			{
+				path: 'came',
+				name: 'Money that came',
+				show: () =>
+					html`<p>A transfer to our account that no request asked for, as a payer’s bank sends it.</p>
+						<form method="post" action="/console/came/book" class="tall">
+							<p>
+								<label>Sum <input name="sum" required size="9" placeholder="84.50" /></label>
+								<select name="currency">
+									<option>EUR</option>
+									<option>GBP</option>
+								</select>
+							</p>
+							<p>
+								<label>From <input name="from" size="40" maxlength="120" /></label>
+							</p>
+							<p>
+								<label>IBAN <input name="iban" size="40" maxlength="40" /></label>
+							</p>
+							<p>
+								<label>Words <input name="words" size="60" maxlength="140" /></label>
+							</p>
+							<button>Book it</button>
+						</form>
+						<ul>
+							${engine.state
+								.all('payments')
+								.filter((one) => one.came)
+								.map(
+									(one) =>
+										html`<li>${one.id}: ${decimal(one.minor, one.currency)} ${one.currency}, ${one.came!.from}</li>`
+								)}
+						</ul>`,
+				acts: {
+					book: ({ sum = '', currency = 'EUR', from = '', iban = '', words = '' }) => {
+						const minor = minorOf(sum, currency);
+						if (minor) engine.receive({ account: ACCOUNT, mode: 'live', currency, minor }, { words, from, iban });
+					}
+				}
+			},
+			{
 				path: 'settings',
 				name: 'Settings',
 				show: () => {
@@ -220,6 +260,10 @@ export async function startQuillon({ port, folder, haste = 1, partner }: Standin
 			page
 		})
 	);
+	app.post('/control/came', async (c) => {
+		const { minor, currency = 'EUR', words = '', from = '', iban = '' } = await c.req.json();
+		return c.json(engine.receive({ account: ACCOUNT, mode: 'live', currency, minor }, { words, from, iban }));
+	});
 	app.route('/control', control(engine));
 	const running = await serve('Quillon', app, port, () => engine.stop());
 	address = running.address;

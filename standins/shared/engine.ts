@@ -149,6 +149,8 @@ export interface Payment {
 	/** what was kept by this payment, or what it was paid by */
 	kept?: string;
 	signed?: Signed;
+	/** of a transfer that came without a request: what its payer wrote, and who they are */
+	came?: { words: string; from: string; iban: string };
 }
 
 export type Happening =
@@ -409,6 +411,16 @@ export class Engine {
 		};
 		this.state.put('kept', kept.id, kept);
 		this.state.put('payments', payment.id, { ...this.payment(payment.id), kept: kept.id });
+	}
+
+	/** Money that came to the house's account and that no request asked for. */
+	receive(
+		asked: Pick<Payment, 'account' | 'mode' | 'currency' | 'minor'>,
+		came: { words: string; from: string; iban: string }
+	): Payment {
+		const { id } = this.begin({ ...asked, ours: '', method: 'transfer', descriptor: '', later: false });
+		this.state.put('payments', id, { ...this.payment(id), came });
+		return this.take(id);
 	}
 
 	/** Charges what was kept: a card is decided at once, a mandate is on its way at once. */

@@ -50,3 +50,20 @@ export const referenceFor = (reference: string, orderId: number): string => {
 	const own = number + number.length.toString(36).toUpperCase();
 	return creditorReference(referencePart(reference).slice(0, 21 - own.length) + own);
 };
+/**
+ * A right creditor reference within a text, with or without spaces. One that ends where a word ends counts before one that
+ * is only the beginning of what is written together; of those the longest.
+ */
+export function referenceIn(text: string): string {
+	const plain = text.toUpperCase();
+	for (const { index } of plain.matchAll(/RF\d{2}/g)) {
+		const run = /^[A-Z0-9 ]*/.exec(plain.slice(index))![0].slice(0, 60);
+		const ends = [...run].flatMap((sign, at) => (sign === ' ' ? [] : [at + 1]));
+		const isWordEnd = (end: number) => run[end] === undefined || run[end] === ' ';
+		for (const end of [...ends.filter(isWordEnd).reverse(), ...ends.filter((one) => !isWordEnd(one)).reverse()]) {
+			const glued = run.slice(0, end).replaceAll(' ', '');
+			if (glued.length <= 25 && glued.length >= 5 && isCreditorReference(glued)) return glued;
+		}
+	}
+	return '';
+}

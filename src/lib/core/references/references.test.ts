@@ -10,6 +10,7 @@ import {
 	descriptorProblems,
 	inFours,
 	isCreditorReference,
+	referenceIn,
 	readAddress,
 	readIban,
 	referencePart,
@@ -194,4 +195,16 @@ it('takes no creditor reference whose check digits no standard gives', () => {
 	for (const reference of ['RF99D3', 'RF00D3', 'RF01D3'])
 		expect([reference, isCreditorReference(reference)]).toEqual([reference, false]);
 	expect(isCreditorReference('RF18539007547034')).toBe(true);
+});
+
+describe('a creditor reference in what a payer wrote', () => {
+	it('is found with or without spaces, whatever stands around it, and only where it is right', () => {
+		expect(referenceIn('invoice rf18 5390 0754 7034, thank you')).toBe('RF18539007547034');
+		expect(referenceIn('RF18539007547034')).toBe('RF18539007547034');
+		expect(referenceIn('RF19 5390 0754 7034 and RF18 5390 0754 7034')).toBe('RF18539007547034');
+		expect(referenceIn('RF18 5390 0754 7034 2026 october')).toBe('RF18539007547034');
+		expect(referenceIn('xRF18539007547034/2')).toBe('RF18539007547034');
+		for (const none of ['', 'RF', 'RF19539007547034', 'thank you for the lovely sound'])
+			expect(referenceIn(none)).toBe('');
+	});
 });

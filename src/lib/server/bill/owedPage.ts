@@ -7,7 +7,7 @@ import { nameOfStored } from '../accept/storedWays';
 import { connectorOf } from '../connectors';
 import { factsOfStored, inOrder, mandateOf } from '../payments/stored';
 import { theBusiness, today } from '../connect/business';
-import { creditOf, db, owedSums, paymentsOfPayer, requestsOf, write, type PayerRow } from '../db';
+import { creditOf, db, owedSums, paymentsOfPayer, requestsOf, write, type InvoiceRow, type PayerRow } from '../db';
 import { audit } from '../access';
 import { tell } from '../signals/live';
 import { contentOf } from './drafts';
@@ -97,6 +97,7 @@ export async function owedPage(payer: PayerRow, locale: string) {
 				isAsleep: !isUsable(facts, day)
 			};
 		}),
+		canSwitch: await canSwitch([...open, ...invoices]),
 		credit: credit.map((one) => say(one.minor, one.currency)),
 		messages: messages.map((one) => ({ subject: one.subject, body: one.body, day: dayOf(one.createdAt) })),
 		details: {
@@ -109,10 +110,48 @@ export async function owedPage(payer: PayerRow, locale: string) {
 	};
 }
 
+/** Whether the tills at which a payer is billed let them pay online as well as offline: only then is there a choice. */
+async function canSwitch(invoices: readonly InvoiceRow[]): Promise<boolean> {
+	const { tills } = await snapshot();
+	const theirs = new Set(invoices.slice(0, 20).map((one) => one.tillId));
+	const kinds = new Set<string>();
+	for (const { row, published } of tills.values())
+		if (theirs.has(row.id))
+			for (const offer of published?.lineUp ?? [])
+				if (offer.on)
+					for (const { first } of Object.values(offer.routes)) kinds.add(wayOfRoute(offer.method, first.kind));
+	return kinds.size > 1;
+}
+/** A transfer is made by the payer, whoever watches the account. */
+const wayOfRoute = (method: string, carrier: 'connection' | 'offline'): 'online' | 'offline' =>
+	carrier === 'offline' || method === 'credit-transfer' ? 'offline' : 'online';
+
+/** A payer says how they like to pay. */
+export async function changePreference(payer: PayerRow, told: string): Promise<void> {
+	const prefers = (told === 'online' || told === 'offline' ? told : '') as PayerRow['prefers'];
+	if (prefers === payer.prefers) return;
+	await write(async (tx) => {
+		await db.payers.update({ id: payer.id }, { prefers }, tx);
+		await audit(
+			{
+				by: `${payer.name} (payer)`,
+				kind: 'payer',
+				id: payer.id,
+				name: payer.name,
+				act: 'changed how they like to pay',
+				before: payer,
+				after: { ...payer, prefers }
+			},
+			tx
+		);
+	});
+	tell('bill');
+}
+
 /** What a payer changes of themselves. Mail and number stay the business's to change: by them a payer is known. */
 export async function changeOwnDetails(
 	payer: PayerRow,
-	given: { readonly name: string; readonly phone: string; readonly language: string; readonly prefers: string }
+	given: { readonly name: string; readonly phone: string; readonly language: string }
 ): Promise<boolean> {
 	const name = given.name.trim().slice(0, 100);
 	const phone = given.phone.trim();
@@ -121,8 +160,7 @@ export async function changeOwnDetails(
 		const changes = {
 			name,
 			phone,
-			language: ['en', 'nl', 'fr', 'de'].includes(given.language) ? given.language : '',
-			prefers: (given.prefers === 'online' || given.prefers === 'offline' ? given.prefers : '') as PayerRow['prefers']
+			language: ['en', 'nl', 'fr', 'de'].includes(given.language) ? given.language : ''
 		};
 		await db.payers.update({ id: payer.id }, changes, tx);
 		await audit(

@@ -3,7 +3,7 @@ import { suggestPlaces, type Suggestion } from '../../core/billing';
 import { dayPattern, formatDay, inZone, readDay } from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { AmountError, formatAmount, formatNumber, isCurrency, readTypedAmount } from '../../core/money';
-import { isCreditorReference, readIban } from '../../core/references';
+import { readIban, referenceIn } from '../../core/references';
 import { audit } from '../access';
 import { snapshot } from '../accept/snapshot';
 import { theBusiness, today } from '../connect/business';
@@ -27,17 +27,6 @@ import { done } from './approve';
 /** Words of a text that could be a number or a reference of ours. */
 const wordsOf = (text: string): string[] =>
 	[...new Set(text.split(/[\s,;:]+/).filter((one) => /\d/.test(one) && one.length > 2))].slice(0, 20);
-/** A right creditor reference within a text, with or without spaces. */
-export function referenceIn(text: string): string {
-	const plain = text.toUpperCase();
-	for (const match of plain.matchAll(/RF\d{2}[A-Z0-9 ]{1,30}/g)) {
-		const glued = match[0].replace(/\s/g, '');
-		for (let end = Math.min(25, glued.length); end >= 5; end--)
-			if (isCreditorReference(glued.slice(0, end))) return glued.slice(0, end);
-	}
-	return '';
-}
-
 /** What money could be for, the likeliest first. */
 export async function suggestionsFor(payment: PaymentRow): Promise<Suggestion[]> {
 	const details = await db.moneyDetails.one({ paymentId: payment.id });

@@ -129,6 +129,8 @@ export interface Report {
 	readonly dispute?: { readonly reason: string; readonly answerBy?: number; readonly answeredAt?: number };
 	/** what the payer has to do next, as long as they have not done it */
 	readonly next?: NextStep;
+	/** of a transfer that nobody asked for here: what its payer wrote, who they are, and from which account */
+	readonly transfer?: { readonly text: string; readonly from: string; readonly iban: string };
 	/** what the payer signed, of a bank debit */
 	readonly mandate?: Mandate;
 	/** the processor's token of the method that it keeps for the payer, or that this was paid by */

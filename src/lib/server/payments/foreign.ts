@@ -1,4 +1,5 @@
 import { inZone } from '../../core/calendar';
+import { referenceIn } from '../../core/references';
 import type { Report } from '../connectors';
 import { db, kindIdOf, type ConnectionRow, type PaymentRow, type Tx } from '../db';
 import { keepReport } from './record';
@@ -10,7 +11,7 @@ import { timeNow } from '../signals/clock';
  * @returns undefined where the report does not tell a sum or a currency: it cannot be kept then
  */
 export async function keepForeign(connection: ConnectionRow, report: Report, tx: Tx): Promise<PaymentRow | undefined> {
-	const { paid } = report;
+	const { paid, transfer } = report;
 	if (!paid) return undefined;
 	const business = (await db.business.one({ id: 1 }, tx))!;
 	const first = report.facts.reduce((least, fact) => Math.min(least, fact.at), timeNow());
@@ -36,6 +37,8 @@ export async function keepForeign(connection: ConnectionRow, report: Report, tx:
 			method: paid.method,
 			currency: paid.amount.currency,
 			minor: paid.amount.minor,
+			creditorReference: transfer ? referenceIn(transfer.text) : '',
+			payerName: transfer?.from ?? '',
 			stage: 'requested',
 			reachedStep: 1,
 			day: inZone(new Date(first), business.timeZone).day,
@@ -44,6 +47,12 @@ export async function keepForeign(connection: ConnectionRow, report: Report, tx:
 		},
 		tx
 	);
+	// what its payer wrote is there before the money is: by it the money is placed
+	if (transfer)
+		await db.moneyDetails.insert(
+			{ paymentId: row.id, text: transfer.text, payerName: transfer.from, iban: transfer.iban.replace(/\s/g, '') },
+			tx
+		);
 	const payment = (await db.payments.one({ id: row.id }, tx))!;
 	await keepReport(payment, report, 'asked', tx);
 	return db.payments.one({ id: row.id }, tx);

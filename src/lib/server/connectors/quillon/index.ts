@@ -64,6 +64,7 @@ const Request = z.object({
 			line: z.string()
 		})
 		.optional(),
+	came: z.object({ words: z.string().max(500), from: z.string().max(200), iban: z.string().max(60) }).optional(),
 	mandate: z
 		.object({
 			ref: z.string().min(1),
@@ -80,7 +81,7 @@ const Request = z.object({
 });
 
 function readRequest(one: z.infer<typeof Request>): Report {
-	const { request: object, on, fee, mandate } = one;
+	const { request: object, on, fee, mandate, came } = one;
 	const over = on.over ?? on.asked;
 	const facts = factsOf(object, {
 		pending: { at: on.signed },
@@ -101,6 +102,7 @@ function readRequest(one: z.infer<typeof Request>): Report {
 		},
 		facts,
 		failure: one.cause,
+		transfer: came && { text: came.words, from: came.from, iban: came.iban },
 		mandate: mandate && {
 			reference: mandate.ref,
 			creditor: mandate.collects,

@@ -1,5 +1,5 @@
 import { payOwed } from '$lib/server/bill/collect';
-import { changeOwnDetails, owedPage } from '$lib/server/bill/owedPage';
+import { changeOwnDetails, changePreference, owedPage } from '$lib/server/bill/owedPage';
 import {
 	keepSession,
 	LINK_SESSION_MS,
@@ -81,6 +81,11 @@ export const actions: Actions = {
 			? { kept: billWord(language, 'storedEnded', String(form.get('name') ?? '')) }
 			: { kept: billWord(language, 'saved') };
 	},
+	prefers: async ({ params, request, locals, cookies }) => {
+		const { payer, language } = await found({ params, request, locals, cookies });
+		await changePreference(payer, String((await request.formData()).get('prefers') ?? ''));
+		return { kept: billWord(language, 'saved') };
+	},
 	details: async ({ params, request, locals, cookies }) => {
 		const { payer, language } = await found({ params, request, locals, cookies });
 		const form = await request.formData();
@@ -88,8 +93,7 @@ export const actions: Actions = {
 		const isKept = await changeOwnDetails(payer, {
 			name: of('name'),
 			phone: of('phone'),
-			language: of('language'),
-			prefers: of('prefers')
+			language: of('language')
 		});
 		return isKept
 			? { kept: billWord(language, 'saved') }

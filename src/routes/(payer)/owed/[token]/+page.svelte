@@ -59,6 +59,19 @@
 			</form>
 		</section>
 	{/each}
+	{#if p.canSwitch}<form method="post" action="?/prefers" use:enhance={lead as never} class="mt-4">
+			<fieldset>
+				<legend class="text-[13px]">{t('prefers')}</legend>
+				<div class="mt-1 flex flex-wrap gap-2">
+					{#each [['online', t('online')], ['offline', t('offline')], ['', t('noMatter')]] as [value, says] (value)}<button
+							name="prefers"
+							{value}
+							class="choice"
+							aria-pressed={p.details.prefers === value}>{says}</button
+						>{/each}
+				</div>
+			</fieldset>
+		</form>{/if}
 	{#if p.credit.length}<p class="note mt-4">{t('credit', p.credit.join(', '))}</p>{/if}
 	{#if p.quotes.length}<h2>{t('quotes')}</h2>
 		<ul>
@@ -135,13 +148,6 @@
 				><option value="de">Deutsch</option></select
 			></label
 		>
-		<label class="mt-2 block text-[13px]"
-			>{t('prefers')}<select name="prefers" value={p.details.prefers}
-				><option value="">{t('noMatter')}</option><option value="online">{t('online')}</option><option value="offline"
-					>{t('offline')}</option
-				></select
-			></label
-		>
 		<button class="second">{t('save')}</button>
 	</form>
 	{#if data.isSignedIn}<form method="post" action="/owed?/leave" class="mt-4">
@@ -166,6 +172,19 @@
 	}
 	.act {
 		background: var(--till);
+		color: #fff;
+	}
+	.choice {
+		min-height: 40px;
+		border: 1px solid var(--rule-strong);
+		border-radius: 3px;
+		padding: 4px 12px;
+		font-size: 14px;
+		cursor: pointer;
+	}
+	.choice[aria-pressed='true'] {
+		background: var(--till);
+		border-color: var(--till);
 		color: #fff;
 	}
 	.second {
