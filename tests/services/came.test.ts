@@ -31,7 +31,19 @@ beforeAll(async () => {
 	});
 	bill = await billing(desk);
 });
-afterAll(() => world.end());
+afterAll(async () => {
+	if (process.env.SHOW) {
+		console.log(
+			world.app.output
+				.split('\n')
+				.filter((line) => /"level":[45]0/.test(line))
+				.join('\n')
+				.slice(0, 3000)
+		);
+		console.log(JSON.stringify(await rows(world, 'SELECT * FROM waiting_facts')));
+	}
+	await world.end();
+});
 
 interface Came {
 	id: number;

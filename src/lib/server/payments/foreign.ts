@@ -10,7 +10,12 @@ import { timeNow } from '../signals/clock';
  * what only a till knows of a payment is not there.
  * @returns undefined where the report does not tell a sum or a currency: it cannot be kept then
  */
-export async function keepForeign(connection: ConnectionRow, report: Report, tx: Tx): Promise<PaymentRow | undefined> {
+export async function keepForeign(
+	connection: ConnectionRow,
+	report: Report,
+	source: 'notification' | 'asked',
+	tx: Tx
+): Promise<PaymentRow | undefined> {
 	const { paid, transfer } = report;
 	if (!paid) return undefined;
 	const business = (await db.business.one({ id: 1 }, tx))!;
@@ -54,6 +59,6 @@ export async function keepForeign(connection: ConnectionRow, report: Report, tx:
 			tx
 		);
 	const payment = (await db.payments.one({ id: row.id }, tx))!;
-	await keepReport(payment, report, 'asked', tx);
+	await keepReport(payment, report, source, tx);
 	return db.payments.one({ id: row.id }, tx);
 }

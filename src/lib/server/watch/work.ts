@@ -148,6 +148,14 @@ async function keepArrival(
 	let unknown = 0;
 	for (const report of reports) {
 		const payment = await paymentOf(connection, report, tx);
+		if (!payment && !report.ours && !isPayout && report.paid) {
+			// it carries no name of ours: somebody made it there, or it came by itself
+			const made = await keepForeign(connection, report, 'notification', tx);
+			says.push(`${report.processorId}: made at ${connection.name}, not through us; ${made!.stage}`);
+			paymentId = made!.id;
+			changed = true;
+			continue;
+		}
 		if (!payment) {
 			// one payment that is not known holds up no other of the same payout: it is asked for by itself
 			if (reports.length === 1 && !isPayout)
@@ -294,7 +302,7 @@ async function placeFact(fact: WaitingFactRow): Promise<void> {
 	let payment = await write((tx) => paymentOf(connection, report, tx));
 	if (!payment && !connection.removedAt) {
 		const told = await fetchOne(connection, fact.processorId);
-		if (told) payment = await write((tx) => keepForeign(connection, told, tx));
+		if (told) payment = await write((tx) => keepForeign(connection, told, 'asked', tx));
 	}
 	if (!payment) return putFactOff(fact);
 	const found = payment;
