@@ -334,6 +334,33 @@ describe('the end of a stored method', () => {
 		await paid(second.id);
 	});
 
+	it('holds for a charge that was about to begin', async () => {
+		const payer = await newPayer('In Between');
+		const first = await owe(payer, '38.00');
+		await payAndKeep(payer, first.at);
+		await paid(first.id);
+		const [stored] = await storedOf(payer.id);
+		const second = await owe(payer, '39.00');
+		// another way stands open, and its processor takes its time to cancel it
+		const debit = await wayNamed(payer.hand, second.at, 'Bank debit');
+		await payer.hand.act(second.at, { way: debit.id });
+		await world.at('quillon', 'faults', { slow: 2_000 });
+		const paying = payer.hand.act(second.at, { way: `stored-${stored!.id}` });
+		await until(
+			'the other way is being cancelled',
+			async () => (await rows(world, `SELECT 1 FROM actions WHERE act = 'cancel' AND minor = 3900`)).length > 0
+		);
+		await desk.act(`/bill/payers/${payer.id}?/stored`, { id: String(stored!.id), act: 'end', name: 'Corvid 0007' });
+		const answer = await paying;
+		await world.at('quillon', 'faults', { slow: 0 });
+		expect([answer.status, answer.data?.says]).toEqual([
+			409,
+			'Corvid 0007 cannot be used any more. Nothing was charged. Please choose another way.'
+		]);
+		expect((await charges()).filter((one) => one.minor === 3_900)).toEqual([]);
+		expect((await bill.row(second.id)).open).toBe(3_900);
+	});
+
 	it('is made at the desk, where it can be suspended and put first, too', async () => {
 		const payer = await newPayer('At Desk');
 		const first = await owe(payer, '36.00');

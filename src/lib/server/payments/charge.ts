@@ -62,7 +62,9 @@ export type Choice =
 	/** the processor does not answer, or its card fields were open too long; nothing was charged */
 	| { readonly trouble: 'silent' | 'too long'; readonly processor: string }
 	/** the reference stands for another order, or this order was replaced */
-	| { readonly trouble: 'conflict' | 'replaced' | 'ended' };
+	| { readonly trouble: 'conflict' | 'replaced' | 'ended' }
+	/** the stored method ended while it was being chosen; nothing was charged */
+	| { readonly trouble: 'stored over' };
 
 /** Thrown to leave the transaction: the order cannot be paid so. */
 class OrderTrouble extends Error {
@@ -70,6 +72,9 @@ class OrderTrouble extends Error {
 		super(trouble);
 	}
 }
+
+/** Thrown to leave the transaction: what is stored cannot be charged any more. */
+class StoredOver extends Error {}
 
 async function orderOf({ till, ask, sign }: Chosen, tx: Tx): Promise<OrderRow> {
 	const opened = await openOrder(till.id, ask, sign, false, tx);
@@ -222,6 +227,7 @@ export async function payThrough(
 		if (before) return { payment: before };
 		return { payment: await beginCharge(chosen, connection, means, card, returnTo) };
 	} catch (error) {
+		if (error instanceof StoredOver) return { trouble: 'stored over' };
 		if (error instanceof OrderTrouble) return { trouble: error.trouble };
 		throw error;
 	}
@@ -315,6 +321,8 @@ async function beginCharge(
 		// somebody else may have begun meanwhile, in another tab
 		const open = await db.payments.find({ orderId: order.id, open: 1, taken: 0 }, {}, tx);
 		if (open[0]) return { payment: open[0] };
+		// nor may what is stored have ended meanwhile: at the desk, or by its payer in another tab
+		if (stored && !(await db.storedMethods.one({ id: stored.id, state: 'active' }, tx))) throw new StoredOver();
 		const payment = await newPayment(
 			chosen,
 			order,

@@ -382,6 +382,7 @@ export const actions: Actions = {
 			: await chooseOffline(chosen, seen.held.offline.get(offered.carrier.id));
 		if ('trouble' in choice) {
 			if (choice.trouble === 'silent') return fail(502, { says: t('silent', choice.processor) });
+			if (choice.trouble === 'stored over') return fail(409, { says: t('storedOver', byStored?.name ?? '') });
 			if (choice.trouble === 'too long') return fail(502, { says: t('tooLong') });
 			return fail(409, { says: t(choice.trouble) });
 		}
