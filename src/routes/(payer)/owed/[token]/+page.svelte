@@ -5,6 +5,7 @@
 	const { data, form } = $props();
 	const p = $derived(data.page);
 	const t = (word: BillWord, ...fill: string[]) => billWord(data.language, word, ...fill);
+	const lower = (text: string) => text[0]!.toLowerCase() + text.slice(1);
 	const told = $derived((form ?? {}) as { says?: string; kept?: string });
 	const lead =
 		() =>
@@ -91,7 +92,7 @@
 					<span
 						><b>{one.name}</b>{#if one.isDefault}<span class="quiet text-[13px]">, {t('usedFirst')}</span>{/if}<span
 							class="quiet block text-[13px]"
-							>{t('keptAt', one.processor)}{one.until ? `, ${t('goodUntil', one.until)}` : ''}{one.mandate
+							>{t('keptAt', one.processor)}{one.until ? `, ${lower(t('goodUntil', one.until))}` : ''}{one.mandate
 								? `, ${t('mandate', one.mandate)}`
 								: ''}{one.isAsleep ? `, ${t('asleep')}` : ''}</span
 						></span

@@ -223,6 +223,15 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 		name: ask.name,
 		mail: ask.mail,
 		query: url.search.slice(1).replace(/(^|&)way=[^&]*/g, ''),
+		// what is known of whoever is signed in is not typed again
+		known: who && {
+			name: who.payer.company || who.payer.name,
+			street: who.payer.street,
+			postcode: who.payer.postcode,
+			city: who.payer.city,
+			country: who.payer.country,
+			phone: who.payer.phone
+		},
 		signedInAs: who ? who.payer.company || who.payer.name : '',
 		elsewhere: who?.elsewhere ?? [],
 		mayStore: !who && !seen.trial && ways.some((one) => one.canKeep),

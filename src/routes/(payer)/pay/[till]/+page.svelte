@@ -11,15 +11,15 @@
 	const lead = (method: string) => t(hasPayerWord(method) ? method : 'goOn');
 	const whole = $derived(`${data.sum.number} ${data.sum.currency}`);
 	// what the payer typed stays, whatever becomes of the try
-	let told = $state({
-		name: '',
-		street: '',
-		postcode: '',
-		city: '',
-		country: untrack(() => data.country),
-		phone: '',
-		note: ''
-	});
+	let told = $state(
+		untrack(() => {
+			const { name = '', street = '', postcode = '', city = '', phone = '', country = '' } = data.known ?? {};
+			// a name alone is no address: where one may leave it out, nothing is begun for them
+			const address =
+				street && city ? { name, street, postcode, city } : { name: '', street: '', postcode: '', city: '' };
+			return { ...address, country: country || data.country, phone, note: '' };
+		})
+	);
 	const errors = $derived(((form && 'errors' in form && form.errors) || {}) as Record<string, string>);
 	let says = $state<HTMLElement>();
 	let first = $state<HTMLElement>();
