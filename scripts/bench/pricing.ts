@@ -50,17 +50,15 @@ export function columns(): PaymentColumns {
 	const kind = new Uint16Array(COUNT);
 	const minor = new Float64Array(COUNT);
 	const rate = new Uint16Array(COUNT);
-	let most = 0;
 	for (let i = 0; i < COUNT; i++) {
 		// one payment in ten comes in dollars
 		const foreign = draw() < 0.1 ? 1 : 0;
 		kind[i] = Math.floor(draw() * (kinds.length / 2)) * 2 + foreign;
 		minor[i] = 100 + Math.floor(draw() ** 3 * 120_000);
-		most = Math.max(most, minor[i]!);
 		rate[i] = foreign ? 1 + Math.floor(draw() * 30) : 0;
 	}
 	const month = Uint16Array.from(kind, (_, i) => Math.floor((i * 18) / COUNT));
-	return { kind, minor, rate, month, kinds, rates, most };
+	return { kind, minor, rate, month, kinds, rates };
 }
 
 /** The floor: a multiplication, a rounded division and an addition of whole numbers for each payment, and nothing decided. */

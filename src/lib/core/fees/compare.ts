@@ -137,14 +137,11 @@ export function priceSide(
 		month: new Uint16Array(count)
 	};
 	const refunded = past.refunded && new Float64Array(count);
-	let most = 0;
 	for (let at = 0; at < count; at++) {
 		const n = from + picked[at]!;
 		const k = past.kind[n]!;
 		columns.kind[at] = k;
-		const minor = past.minor[n]!;
-		columns.minor[at] = minor;
-		if (minor > most) most = minor;
+		columns.minor[at] = past.minor[n]!;
 		columns.month[at] = past.month[n]!;
 		if (refunded) refunded[at] = past.refunded![n]!;
 		if (!foreign[k]) continue;
@@ -155,7 +152,7 @@ export function priceSide(
 	}
 	const priced = new Float64Array(count);
 	const bases = new Float64Array(count);
-	priceColumns(card, { ...columns, most }, priced, bases);
+	priceColumns(card, columns, priced, bases);
 	const fixed = new Float64Array(kinds.length);
 	const back = giveBackColumns(card, columns, priced, bases, refunded, fixed);
 	const fees = new Float64Array(to - from).fill(UNPRICED);

@@ -63,17 +63,12 @@ function wrongOf(card: RateCard, columns: PaymentColumns): [place: number, fee: 
 	priceColumns(card, columns, fees, bases);
 	const again = new Float64Array(count).fill(NaN);
 	priceColumns(card, columns, again);
-	// known to be small enough, they are priced by a shorter way
-	const most = columns.minor.reduce((all, one) => Math.max(all, one), 0);
-	const [short, shortBases] = [new Float64Array(count).fill(NaN), new Float64Array(count).fill(NaN)];
-	priceColumns(card, { ...columns, most }, short, shortBases);
 	const wrong: [number, number, number][] = [];
 	for (let n = 0; n < count; n++) {
 		const kind = kinds[columns.kind[n]!]!;
 		const alone = priceOne(card, kind, { minor: columns.minor[n]!, currency: kind.currency }, rates[columns.rate[n]!]);
 		const fee = isPriced(alone) ? alone.fee.minor : UNPRICED;
-		if (fees[n] !== fee || again[n] !== fee || short[n] !== fee) wrong.push([n, fees[n]!, fee]);
-		else if (shortBases[n] !== bases[n]) wrong.push([n, shortBases[n]!, bases[n]!]);
+		if (fees[n] !== fee || again[n] !== fee) wrong.push([n, fees[n]!, fee]);
 		else if (isPriced(alone) && bases[n] !== alone.base.minor) wrong.push([n, bases[n]!, alone.base.minor]);
 	}
 	return wrong;

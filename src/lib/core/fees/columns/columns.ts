@@ -7,8 +7,6 @@ export interface PaymentColumns {
 	readonly kind: Uint16Array;
 	/** minor units of the payment's currency, whole */
 	readonly minor: Float64Array;
-	/** at least the largest of them, where that is known: small ones are priced by a shorter way */
-	readonly most?: number;
 	/** index into `rates`, or 0 where the payment's currency is the settlement currency */
 	readonly rate: Uint16Array;
 	/** ordinal of the calendar month of capture, never falling; a card with tiers needs it */

@@ -20,19 +20,19 @@ export function ratesOf(rates: PaymentColumns['rates']): { tops: Float64Array; b
 	return { tops, bottoms };
 }
 
-/** An amount at a rate, rounded half-even; -1 where that is not exact in a double. */
+/**
+ * An amount at a rate, rounded half-even; -1 where that is not exact in a double. It is the floor of what is a half more,
+ * so that one division is enough, and nothing is decided but for what is rare.
+ */
 export function converted(minor: number, top: number, bottom: number): number {
-	const product = minor * top;
-	if (top === 0 || product * 2 > SAFE) return -1;
-	let quotient = Math.floor(product / bottom);
-	let left = product - quotient * bottom;
-	// the division may have been rounded up to a whole number that it does not reach
-	if (left < 0) {
-		quotient--;
-		left += bottom;
-	}
-	const twice = left * 2;
-	return twice > bottom || (twice === bottom && quotient % 2 === 1) ? quotient + 1 : quotient;
+	const twice = minor * top * 2 + bottom;
+	if (top === 0 || twice > SAFE) return -1;
+	const whole = bottom * 2;
+	const quotient = Math.floor(twice / whole);
+	const reached = quotient * whole;
+	if (reached < twice) return quotient;
+	// the division was rounded up to a whole number that it does not reach; or it is a tie, and goes to the even neighbour
+	return reached > twice || quotient % 2 === 1 ? quotient - 1 : quotient;
 }
 
 /** One payment by the exact way, beyond what doubles hold. */
