@@ -28,6 +28,6 @@ export function priceColumns(card: RateCard, columns: PaymentColumns, fees: Floa
 		while (tier < steps.length && volume >= steps[tier]!.from) tier++;
 		return tier;
 	};
-	const price = card.tiers.way === 'whole' ? priceWhole : priceBands;
-	price(pricing, tiers, tierAt, fees, bases ?? new Float64Array(columns.kind.length));
+	if (card.tiers.way === 'whole') priceWhole(pricing, tiers, tierAt, fees, bases);
+	else priceBands(pricing, tiers, tierAt, fees, bases ?? new Float64Array(columns.kind.length));
 }
