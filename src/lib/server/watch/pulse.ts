@@ -1,4 +1,4 @@
-import { formatMoment } from '../../core/calendar';
+import { formatDay, formatMoment, inZone } from '../../core/calendar';
 import { counted } from '../../core/counted';
 import { methodName, type Method } from '../../core/lineup';
 import { formatAmount, formatDecimal } from '../../core/money';
@@ -154,12 +154,20 @@ function chartOf({ connection, usual, hours, hourAt }: Pulse, now: number, timeZ
 		id: connection.id,
 		name: connection.name,
 		hours: list.map((one) => formatMoment(one.hour * HOUR, locale, timeZone)),
+		/** the day at its first hour, nothing at the others */
+		starts: startsOf(list, timeZone).map((day) => day && formatDay(day, locale)),
 		received: list.map((one) => one.payments),
 		all: list.map((one) => one.arrived),
 		expected: usual ? list.map((one) => Math.round(usual.rates[hourAt(one.hour * HOUR)]! * 100) / 100) : [],
 		days: dayTable(list, usual ? (hour) => usual.rates[hourAt(hour * HOUR)]! : undefined, timeZone, locale)
 	};
 }
+
+/** Of each hour the day that begins with it, if one does. The first hour of the list begins none. */
+const startsOf = (list: Pulse['hours'], timeZone: string): string[] => {
+	const days = list.map((one) => inZone(new Date(one.hour * HOUR), timeZone).day);
+	return days.map((day, at) => (at > 0 && day !== days[at - 1] ? day : ''));
+};
 
 /** The table behind the chart: the same hours as sums of days. */
 function dayTable(

@@ -58,7 +58,12 @@
 					xAxis: {
 						type: 'category',
 						data: chart.hours,
-						axisLabel: { color: quiet, interval: 23 },
+						axisLabel: {
+							color: quiet,
+							interval: (at: number) => chart.starts[at] !== '',
+							formatter: (_hour: string, at: number) => chart.starts[at]!
+						},
+						axisTick: { interval: (at: number) => chart.starts[at] !== '' },
 						axisLine: { lineStyle: { color: rule } }
 					},
 					yAxis: { type: 'value', axisLabel: { color: quiet }, splitLine: { lineStyle: { color: rule } } },
