@@ -132,8 +132,8 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 		return {
 			id: `${STORED}${stored.id}`,
 			name,
-			stored: true,
 			note: '',
+			stored: true,
 			takes: mandate
 				? payerWord(language, 'storedDebit', mandate.reference, processor)
 				: stored.expires
@@ -167,12 +167,6 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 		return {
 			id: one.offer.id,
 			name: text.name,
-			stored: false,
-			keep:
-				who && stores && connection
-					? keepWords(language, one.offer.method, shopName, connectorOf(connection.processor).name)
-					: '',
-			canKeep: stores === true,
 			note: text.note,
 			takes: hasPayerWord(takes) ? payerWord(language, takes, connection?.name ?? '') : '',
 			method: one.offer.method,
@@ -180,7 +174,13 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 			schemes,
 			processor: connection?.name,
 			descriptor: connection?.descriptor,
-			fields
+			fields,
+			stored: false,
+			keep:
+				who && stores && connection
+					? keepWords(language, one.offer.method, shopName, connectorOf(connection.processor).name)
+					: '',
+			canKeep: stores === true
 		};
 	});
 	return {
