@@ -114,3 +114,46 @@ describe('columns in which something is not plain', () => {
 		expect(count((n) => kind[n] === 0 && (minor[n]! * 12_500) % 1_000_000 === 500_000)).toBeGreaterThan(100);
 	});
 });
+
+describe.each(['half-up', 'half-even', 'up'] as const)('whole tiers of a card that rounds %s, part by part', (mode) => {
+	const plain = cardOf(mode, 'each');
+	const cheap = [{ when: { method: 'card' as const }, percentage: 9_500, fixed: 11 }];
+	const card = RateCard.parse({
+		...plain,
+		areas: [],
+		tiers: { way: 'whole', steps: [{ from: 100_000_000, lines: cheap }] }
+	});
+	it('each payment by the tier of its month, where a month ends within a block, at its end and after several', () => {
+		// one and three blocks of small payments, some odd ones, and one of a lonely payment in between
+		const ends = [BLOCK, BLOCK + 1, 4 * BLOCK + 17, 4 * BLOCK + 20];
+		const all = columnsOf(ends.at(-1)!, 15, 23);
+		const month = Uint16Array.from(all.kind, (_, n) => 3 + ends.findIndex((end) => n < end));
+		const columns = { ...all, minor: all.minor.map((one) => one % 400_000), month };
+		const fees = new Float64Array(columns.kind.length).fill(NaN);
+		priceColumns(card, columns, fees);
+		const alone = (of: RateCard, n: number) =>
+			priceOne(
+				of,
+				kinds[columns.kind[n]!]!,
+				{ minor: columns.minor[n]!, currency: kinds[columns.kind[n]!]!.currency },
+				rates[columns.rate[n]!]
+			);
+		// what a payment counts for is its base; what the card has no line for counts all the same
+		const counts = RateCard.parse({ ...plain, areas: [], lines: [{ when: {}, percentage: 0, fixed: 0 }] });
+		const volumes = new Map<number, number>();
+		for (const n of columns.kind.keys()) {
+			const counted = alone(counts, n);
+			if (isPriced(counted)) volumes.set(month[n]!, (volumes.get(month[n]!) ?? 0) + counted.base.minor);
+		}
+		const isHigh = [...volumes.values()].map((volume) => volume >= 100_000_000);
+		expect(isHigh).toEqual([true, false, true, false]);
+		const wrong: [number, number, number][] = [];
+		for (const n of columns.kind.keys()) {
+			const lines = volumes.get(month[n]!)! >= 100_000_000 ? cheap : plain.lines;
+			const priced = alone({ ...plain, lines }, n);
+			const fee = isPriced(priced) ? priced.fee.minor : UNPRICED;
+			if (fees[n] !== fee) wrong.push([n, fees[n]!, fee]);
+		}
+		expect(wrong).toEqual([]);
+	}, 60_000);
+});
