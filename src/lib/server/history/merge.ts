@@ -17,6 +17,7 @@ import {
 	type Tx
 } from '../db';
 import { tell } from '../signals/live';
+import { nameForeign } from '../payments/foreign';
 import { giveToOrders } from '../payments/ordered';
 import { feesOf, keepFacts, keepFee, recompute, standingFee } from '../payments/record';
 import { unpackText } from '../packText';
@@ -94,7 +95,12 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 		return;
 	}
 	const kind = chunk.kind === 'captured' ? 'captured' : 'declined';
-	const { fresh, known, billed, ordered } = await addChunk(owner, kind, { ...chunk, body: unpackText(chunk.body) }, tx);
+	const { fresh, known, billed, ordered, foreign } = await addChunk(
+		owner,
+		kind,
+		{ ...chunk, body: unpackText(chunk.body) },
+		tx
+	);
 	await giveToOrders(ordered, tx);
 	const mine = new Set(ordered.map((one) => one.paymentId));
 	await placePayments(
@@ -107,6 +113,8 @@ async function mergeChunk(file: SettlementFileRow, chunk: FileChunkRow, tx: Tx):
 		if (told === 'clash') clashes++;
 		else if (told) changed++;
 	}
+	// what came by itself is the till's now, or the order's or invoice's whose number the file tells
+	for (const line of foreign) if ((await nameForeign(line, tx)) && !known.some((one) => one.id === line.id)) changed++;
 	await db.settlementFiles.update(
 		{ id: file.id },
 		{

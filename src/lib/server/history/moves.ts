@@ -1,6 +1,6 @@
-import { db, moveSome, paymentsOfInvoices, paymentsOfOrders, write } from '../db';
+import { db, moveSome, namedForeign, paymentsOfInvoices, paymentsOfOrders, write } from '../db';
 import { giveToOrders } from '../payments/ordered';
-import { placePayments } from '../placing';
+import { placePayment, placePayments } from '../placing';
 import { forgetSnapshot } from '../signals/freshness';
 import { tell } from '../signals/live';
 
@@ -27,6 +27,7 @@ async function moveAll(): Promise<number> {
 					// with its till, a number in a file says whose the money is
 					await giveToOrders(await paymentsOfOrders(after, to, tx), tx);
 					await placePayments(await paymentsOfInvoices(after, to, tx), tx);
+					for (const id of await namedForeign(after, to, tx)) await placePayment(id, tx);
 					return isMore;
 				},
 				{ isPatient: true }

@@ -1,7 +1,18 @@
 import { inZone } from '../../core/calendar';
 import { referenceIn } from '../../core/references';
 import type { Report } from '../connectors';
-import { db, kindIdOf, type ConnectionRow, type PaymentRow, type Tx } from '../db';
+import {
+	countSource,
+	db,
+	kindIdOf,
+	paymentsOfOrders,
+	type ConnectionRow,
+	type ForeignLine,
+	type PaymentRow,
+	type Tx
+} from '../db';
+import { placePayment } from '../placing';
+import { giveToOrders } from './ordered';
 import { keepReport } from './record';
 import { timeNow } from '../signals/clock';
 
@@ -61,4 +72,33 @@ export async function keepForeign(
 	const payment = (await db.payments.one({ id: row.id }, tx))!;
 	await keepReport(payment, report, source, tx);
 	return db.payments.one({ id: row.id }, tx);
+}
+
+/**
+ * Gives a payment that came by itself the place and the number that a settlement file tells of it. It is the till's then, as
+ * if the file had told it first; an order or an invoice of that number is paid by it, unless somebody has placed it already.
+ * @returns whether that was news
+ */
+export async function nameForeign({ id, source, tillId, reference }: ForeignLine, tx: Tx): Promise<boolean> {
+	const payment = (await db.payments.one({ id }, tx))!;
+	// two lines of one file may tell it
+	if (payment.source) return false;
+	const isSetAside = ((await db.moneyDetails.one({ paymentId: id }, tx))?.setAsideAt ?? null) !== null;
+	const isPlaced = (await db.places.find({ paymentId: id }, { limit: 1 }, tx)).length > 0;
+	const isFree = !isSetAside && !isPlaced;
+	await db.payments.update(
+		{ id },
+		{
+			source,
+			tillId,
+			reference: payment.reference || reference,
+			creditorReference: payment.creditorReference || reference.replace(/^RF.*$/, (one) => one.replaceAll(' ', '')),
+			...(isFree ? { considered: 0 } : {})
+		},
+		tx
+	);
+	await countSource(source, tx);
+	if (isFree) await giveToOrders(await paymentsOfOrders(id - 1, id, tx), tx);
+	await placePayment(id, tx);
+	return true;
 }

@@ -98,8 +98,10 @@ export async function noteUnplaced(paymentId: number, isClaimed: boolean, tx: Tx
 	const placed = (await placesOfPayment(paymentId, tx)).reduce((all, one) => all + one.left, 0);
 	const { goods } = partGratuity(payment);
 	const aside = (await db.moneyDetails.one({ paymentId }, tx))?.setAsideAt ?? null;
-	// money at a till's own order belongs to that order; what was told at a console, or is for an invoice, is placed
-	const isLoose = isClaimed || placed > 0 || (payment.orderId === null && payment.origin === 'console');
+	// money at a till's own order belongs to that order, and what a file told under a till's name to that till; what else came
+	// by itself, or is for an invoice, is placed
+	const isTills = payment.orderId !== null || (payment.tillId !== null && payment.source !== '');
+	const isLoose = isClaimed || placed > 0 || (payment.origin === 'console' && !isTills);
 	const unplaced = isRealMoney(payment) && isLoose && aside === null ? Math.max(0, goods - placed) : 0;
 	if (payment.placed !== placed || payment.unplaced !== unplaced)
 		await db.payments.update({ id: paymentId }, { placed, unplaced }, tx);
@@ -121,7 +123,11 @@ export async function placePayment(paymentId: number, tx: Tx): Promise<void> {
 	if (!isRealMoney(payment)) return;
 	const claim = await claimOf(payment, tx);
 	const isInvoiced = claim?.kind === 'invoice' || claim?.kind === 'owed';
-	if (!isInvoiced && payment.placed === 0 && payment.orderId !== null) return;
+	if (!isInvoiced && payment.placed === 0 && payment.orderId !== null) {
+		// until it was known whose it is, it waited
+		if (payment.unplaced) await noteUnplaced(paymentId, false, tx);
+		return;
+	}
 	const { goods } = partGratuity(payment);
 	const touched = new Set<number>();
 	const placed = (await placesOfPayment(paymentId, tx)).reduce((all, one) => all + one.left, 0);
@@ -134,7 +140,8 @@ export async function placePayment(paymentId: number, tx: Tx): Promise<void> {
 		for (const id of await keepPlaces(payment, parts, 'paid for it', 'itself', tx)) touched.add(id);
 	}
 	// what a file tells under a name of no till, or of another, waits until that is put right: nothing says yet whose it is
-	const isWaiting = !claim && payment.origin === 'file' && payment.orderId === null;
+	const isOfFile = payment.origin === 'file' || payment.source !== '';
+	const isWaiting = !claim && isOfFile && payment.orderId === null;
 	await db.payments.update(
 		{ id: paymentId },
 		{

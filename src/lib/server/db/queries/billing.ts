@@ -584,8 +584,8 @@ export async function pageOfOutbox(
 export const filePaymentsOf = async (number: string, tx: Tx): Promise<number[]> =>
 	(
 		await select<{ id: number }>(
-			`SELECT id FROM payments WHERE reference = :number AND reference <> '' AND origin = 'file' AND considered = 0 AND taken > 0
-			 UNION SELECT id FROM payments WHERE creditor_reference = :number AND creditor_reference <> '' AND origin = 'file'
+			`SELECT id FROM payments WHERE reference = :number AND reference <> '' AND (origin = 'file' OR origin = 'console' AND source <> '') AND considered = 0 AND taken > 0
+			 UNION SELECT id FROM payments WHERE creditor_reference = :number AND creditor_reference <> '' AND (origin = 'file' OR origin = 'console' AND source <> '')
 				AND considered = 0 AND taken > 0 LIMIT 20`,
 			{ number },
 			tx

@@ -99,6 +99,19 @@ export interface KnownLine {
 	readonly base: number;
 }
 
+/** A line about a payment that came by itself and that a notification told before: the file tells its place and number. */
+export interface ForeignLine {
+	readonly id: number;
+	readonly source: string;
+	readonly tillId: string | null;
+	readonly reference: string;
+}
+
+/** What came by itself, as far as a file has told nothing of it yet. */
+const FOREIGN = `p.origin = 'console' AND p.offline_id IS NULL AND p.source = '' AND p.order_id IS NULL`;
+/** What files told: whether they told it first, or more of what had come by itself. */
+const OF_FILES = `(p.origin = 'file' OR p.origin = 'console' AND p.source <> '')`;
+
 /**
  * Adds the payments of a chunk that are new, with their facts and fees.
  * @returns how many were new, and the lines that tell something more of payments that are known
@@ -108,7 +121,13 @@ export async function addChunk(
 	kind: ChunkKind,
 	{ body: chunk, lines }: { readonly body: string; readonly lines: number },
 	transaction: Tx
-): Promise<{ fresh: number; known: KnownLine[]; billed: number[]; ordered: OrderedPayment[] }> {
+): Promise<{
+	fresh: number;
+	known: KnownLine[];
+	billed: number[];
+	ordered: OrderedPayment[];
+	foreign: ForeignLine[];
+}> {
 	const db = await open();
 	const names = kind === 'captured' ? CAPTURED : DECLINED;
 	const run = (sql: string, more: unknown[] = []) => db.query(sql, { bind: [chunk, ...more], transaction });
@@ -174,6 +193,17 @@ export async function addChunk(
 					[chunk, ...mine, last]
 				)
 			: [];
+	const foreign =
+		kind === 'captured' && fresh < lines && offlineId === null
+			? await select<ForeignLine>(
+					`WITH ${told(names)}
+					SELECT p.id, s.source, s.till_id AS tillId, COALESCE(told.reference, '') AS reference
+					FROM told CROSS JOIN payments p ON p.processor = $2 AND p.mode = 'live' AND p.account_id = $3
+						AND p.processor_id = told.processor_id AND p.processor_id IS NOT NULL JOIN sources s ON s.number = told.source
+					WHERE p.id <= $4 AND s.source <> '' AND ${FOREIGN}`,
+					[chunk, ...mine, last]
+				)
+			: [];
 	await db.query(
 		`UPDATE file_sources SET count = count + fresh.n FROM (SELECT source, COUNT(*) AS n FROM payments WHERE id > $1 GROUP BY source) fresh
 		 WHERE fresh.source = file_sources.source`,
@@ -193,13 +223,13 @@ export async function addChunk(
 		await facts('disputed so far', 'captured_at', 'disputed', '$2', 'disputed > 0');
 	} else await facts('failed', 'created_at', 'NULL', 'processor_id', 'true');
 	// an offline method has no fee
-	if (offlineId !== null) return { fresh, known, billed, ordered };
+	if (offlineId !== null) return { fresh, known, billed, ordered, foreign };
 	await db.query(
 		`INSERT INTO payment_fees (payment_id, currency, fee, returned, base, label, source, heard_at)
 		 SELECT id, fee_currency, charged_fee, 0, COALESCE(base_minor, 0), 'settlement file', $2, $3 FROM payments WHERE id > $1`,
 		{ bind: [last, source, owner.heardAt], transaction }
 	);
-	return { fresh, known, billed, ordered };
+	return { fresh, known, billed, ordered, foreign };
 }
 
 /**
@@ -241,7 +271,7 @@ export async function paymentsOfInvoices(after: number, to: number, transaction:
 	const rows = await (
 		await open()
 	).query<{ id: number }>(
-		`SELECT p.id AS id FROM payments p WHERE p.id > $1 AND p.id <= $2 AND p.origin = 'file' AND p.considered = 0 AND p.taken > 0 AND (
+		`SELECT p.id AS id FROM payments p WHERE p.id > $1 AND p.id <= $2 AND ${OF_FILES} AND p.considered = 0 AND p.taken > 0 AND (
 			EXISTS (SELECT 1 FROM invoices WHERE number IN (p.reference, p.creditor_reference) AND number <> '' AND kind = 'invoice')
 			OR EXISTS (SELECT 1 FROM invoices WHERE creditor_reference = p.creditor_reference AND creditor_reference <> ''))`,
 		{ bind: [after, to], type: QueryTypes.SELECT, transaction }
@@ -263,10 +293,28 @@ export async function paymentsOfOrders(after: number, to: number, transaction: T
 	return (await open()).query<OrderedPayment>(
 		`SELECT p.id AS paymentId, o.id AS orderId FROM payments p CROSS JOIN orders o ON o.till_id = p.till_id AND o.reference = p.reference
 			AND o.replaced_by IS NULL
-		 WHERE p.id > $1 AND p.id <= $2 AND p.origin = 'file' AND p.offline_id IS NULL AND p.reference <> '' AND p.order_id IS NULL AND p.taken > 0
+		 WHERE p.id > $1 AND p.id <= $2 AND ${OF_FILES} AND p.offline_id IS NULL AND p.reference <> '' AND p.order_id IS NULL AND (p.origin = 'file' OR p.placed = 0) AND p.taken > 0
 			AND p.mode = (SELECT mode FROM tills WHERE id = o.till_id) AND o.currency = p.currency AND o.minor = p.minor AND p.captured_at >= o.created_at - 86400000 ORDER BY p.id`,
 		{ bind: [after, to], type: QueryTypes.SELECT, transaction }
 	);
+}
+
+/** Payments that came by themselves and that a file gave a name: whether they wait is decided by that name's till. */
+export async function namedForeign(after: number, to: number, transaction: Tx): Promise<number[]> {
+	const found = await (
+		await open()
+	).query<{ id: number }>(
+		`SELECT id FROM payments WHERE id > $1 AND id <= $2 AND origin = 'console' AND source <> '' AND order_id IS NULL`,
+		{ bind: [after, to], type: QueryTypes.SELECT, transaction }
+	);
+	return found.map((one) => one.id);
+}
+
+/** Counts one payment more under a name that files give to a place. */
+export async function countSource(source: string, transaction: Tx): Promise<void> {
+	await (
+		await open()
+	).query(`UPDATE file_sources SET count = count + 1 WHERE source = $1`, { bind: [source], transaction });
 }
 
 /**
@@ -331,7 +379,7 @@ export async function moveSome(
 	await db.query(
 		kind === 'till'
 			? `UPDATE payments SET till_id = m.till_id FROM payment_moves m
-			   WHERE m.id = $1 AND ${within} AND origin = 'file' AND payments.source = m.source AND payments.till_id IS NOT m.till_id
+			   WHERE m.id = $1 AND ${within} AND origin <> 'till' AND payments.source = m.source AND payments.till_id IS NOT m.till_id
 				AND payments.order_id IS NULL`
 			: // what the account told itself meanwhile stays as it is
 				`UPDATE payments SET connection_id = m.connection_id, account_id = m.account_id FROM payment_moves m
