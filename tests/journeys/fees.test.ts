@@ -5,6 +5,7 @@ import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
 import { settlementFile } from '../world/settlement.ts';
 import { signIn } from '../world/steps.ts';
+import { shopMonth } from '../world/shopTime.ts';
 
 // From a line on Needs you to the letter, and a change of fees opened down to one kind of payment.
 
@@ -27,10 +28,7 @@ beforeAll(async () => {
 		const { percentage, fixed } = line ?? card.lines.find((one) => !Object.keys(one.when).length)!;
 		return Math.floor((minor * percentage + fixed * 1_000_000 + 500_000) / 1_000_000);
 	};
-	const month = (ago: number) => {
-		const now = new Date();
-		return Date.UTC(now.getUTCFullYear(), now.getUTCMonth() - ago, 10, 12);
-	};
+	const month = (ago: number) => Date.parse(`${shopMonth(ago)}-10T12:00:00Z`);
 	const lines = [1, 2].flatMap((ago) =>
 		[8_450, 2_000, 12_345, 6_660].map((minor, n) => ({
 			id: `J-${ago}-${n}`,

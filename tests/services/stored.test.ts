@@ -2,9 +2,10 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { billing, type Billing } from '../world/billing.ts';
 import { connectAt, idOf, prepare } from '../world/connections.ts';
-import { rows } from '../world/database.ts';
+import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
+import { shopDay } from '../world/shopTime.ts';
 import { CARDS } from '../world/steps.ts';
 
 // Cards and mandates that payers let processors keep: agreed to at a payment, paid by again, ended here and there.
@@ -311,6 +312,53 @@ describe('the end of a stored method', () => {
 		expect(await storedOf(other.id)).toEqual([]);
 	});
 
+	it('waits for nobody else’s processor', async () => {
+		const first = await newPayer('Ends Before');
+		const kept = await owe(first, '37.00');
+		await payAndKeep(first, kept.at);
+		await paid(kept.id);
+		// more than a round asks for, all before it, at a processor that is down
+		await world.at('quillon', 'faults', { down: true });
+		const changed: Record<string, string> = {
+			connection_id: 'c.id',
+			processor: 'c.processor',
+			account_id: 'c.account_id',
+			token_hash: 'hex(randomblob(16))',
+			state: `'ended'`,
+			forgotten_at: 'NULL'
+		};
+		const columns = (await rows<{ name: string }>(world, `SELECT name FROM pragma_table_info('stored_methods')`))
+			.map((one) => one.name)
+			.filter((name) => name !== 'id');
+		const database = await openDatabase(world);
+		await database.run(
+			`WITH RECURSIVE n (n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM n WHERE n < 130)
+			 INSERT INTO stored_methods (${columns.join(', ')}) SELECT ${columns.map((name) => changed[name] ?? `s.${name}`).join(', ')}
+			 FROM n JOIN stored_methods s ON s.payer_id = ? JOIN connections c ON c.id = ?`,
+			[first.id, ids.quillon]
+		);
+		const waiting = () =>
+			rows<{ n: number }>(
+				world,
+				`SELECT COUNT(*) AS n FROM stored_methods WHERE state = 'ended' AND forgotten_at IS NULL`
+			);
+		expect((await waiting())[0]!.n).toBe(130);
+		const payer = await newPayer('Ends Fairly');
+		const { id, at } = await owe(payer, '36.00');
+		await payAndKeep(payer, at);
+		await paid(id);
+		const [stored] = await storedOf(payer.id);
+		const act = { id: String(stored!.id), act: 'end', name: 'Corvid 0007' };
+		await payer.hand.act(`${await linkOf(payer.id)}?/stored`, act);
+		await until('its processor has forgotten it', async () => (await storedOf(payer.id))[0]!.forgottenAt !== null);
+		expect((await waiting())[0]!.n).toBe(130);
+		await world.at('quillon', 'faults', { down: false });
+		await until('the other is told of all', async () => (await waiting())[0]!.n === 0, 60_000);
+		// nothing but this test has made them
+		await database.run('DELETE FROM stored_methods WHERE payer_id = ? AND connection_id = ?', [first.id, ids.quillon]);
+		await database.close();
+	});
+
 	it('is learned from a refusal: nothing is charged, and the payer chooses anew', async () => {
 		const payer = await newPayer('Bank Ended');
 		const first = await owe(payer, '34.00');
@@ -479,7 +527,7 @@ describe('as time passes', () => {
 		await payAndKeep(payer, at);
 		await paid(id);
 		const [row] = await rows<{ now: number }>(world, `SELECT MAX(created_at) AS now FROM stored_methods`);
-		const month = new Date(row!.now).toISOString().slice(0, 7);
+		const month = shopDay(row!.now).slice(0, 7);
 		// a card that ends this month: as if it had been kept long ago
 		const db = await import('../world/database.ts').then((m) => m.openDatabase(world));
 		await db.run(`UPDATE stored_methods SET expires = ? WHERE payer_id = ?`, [month, payer.id]);

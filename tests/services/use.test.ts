@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
+import { shopMonth } from '../world/shopTime.ts';
 import { CARDS } from '../world/steps.ts';
 
 // Use of methods: what a way to pay costs with the waiting for its money, and who chose it and never paid.
@@ -39,11 +40,8 @@ interface Row {
 	working: { steps: { title: string; sum: string; sub?: string }[] };
 }
 const use = async (more = ''): Promise<{ rows: Row[]; capital: string; minutes: number }> => {
-	const day = new Date();
-	const month = (ago: number) =>
-		new Date(Date.UTC(day.getUTCFullYear(), day.getUTCMonth() - ago, 1)).toISOString().slice(0, 7);
 	const data = await desk.data<{ use: { rows: Row[]; capital: string; minutes: number } }>(
-		`/watch/methods?till=web-shop&from=${month(2)}&to=${month(0)}${more}`
+		`/watch/methods?till=web-shop&from=${shopMonth(2)}&to=${shopMonth()}${more}`
 	);
 	return data.use;
 };

@@ -278,12 +278,17 @@ async function endOver(): Promise<number> {
 		});
 	return over.length + ending.length;
 }
-/** Tells processors to forget what has ended here. What one does not answer to is asked for again in the next round. */
+/**
+ * Tells processors to forget what has ended here. What one does not answer to is asked for again in the next round; the
+ * others' are told meanwhile, however many wait for it.
+ */
 async function forgetEnded(): Promise<number> {
 	const silent = new Set<string>();
-	let done = 0;
-	for (const row of await unforgottenMethods(AT_ONCE)) {
-		if (silent.has(row.connectionId)) continue;
+	let [done, after] = [0, 0];
+	while (done < AT_ONCE) {
+		const [row] = await unforgottenMethods(1, { after, notAt: [...silent] });
+		if (!row) break;
+		after = row.id;
 		const { processor, accountId, mode } = row;
 		const connection = await db.connections.one({ processor, accountId, mode, removedAt: null });
 		try {
@@ -299,7 +304,8 @@ async function forgetEnded(): Promise<number> {
 			done++;
 		} catch (error) {
 			if (!(error instanceof ConnectorError)) throw error;
-			silent.add(row.connectionId);
+			// a refusal is about one method; anything else is about the processor
+			if (error.kind !== 'refused') silent.add(row.connectionId);
 		}
 	}
 	return done;

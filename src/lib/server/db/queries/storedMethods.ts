@@ -48,9 +48,19 @@ export async function cardsEnding(
 export const unusedMandates = (before: number, limit: number): Promise<StoredMethodRow[]> =>
 	read({ state: OPEN, expires: '', usedAt: { [Op.lt]: before }, method: 'bank-debit' }, limit);
 
-/** What has ended here, and the processor was not told yet. */
-export const unforgottenMethods = (limit: number): Promise<StoredMethodRow[]> =>
-	read({ state: 'ended', forgottenAt: null }, limit);
+/**
+ * What has ended here, and the processor was not told yet.
+ * @param after the id that was looked at last
+ * @param notAt connections that do not answer
+ */
+export const unforgottenMethods = (
+	limit: number,
+	{ after, notAt }: { readonly after: number; readonly notAt: readonly string[] }
+): Promise<StoredMethodRow[]> =>
+	read(
+		{ state: 'ended', forgottenAt: null, id: { [Op.gt]: after }, connectionId: { [Op.notIn]: [...notAt] } },
+		limit
+	);
 
 /** Payments at which a payer agreed to have the method kept, and that are still open: a mandate that is asked for. */
 export const askedToStore = (
