@@ -4,6 +4,7 @@ import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
 import { settlementFile, type FileLine, type OtherFileLine } from '../world/settlement.ts';
+import { shopDay } from '../world/shopTime.ts';
 
 // The fee check from a settlement file to the case that is settled: what is found, worked on, corrected.
 
@@ -303,7 +304,7 @@ describe('a notice of a price change', () => {
 		const [row] = await rows<{ body: string }>(world, `SELECT card AS body FROM rate_cards WHERE role = 'contract'`);
 		const body = JSON.parse(row!.body) as typeof card;
 		const dearer = { ...body, lines: body.lines.map((line) => ({ ...line, fixed: line.fixed + 3 })) };
-		const next = new Date().getFullYear() + 1;
+		const next = Number(shopDay().slice(0, 4)) + 1;
 		const kept = await desk.act(`/connect/connections/${connection}/rates?/keep`, {
 			validFrom: `01/01/${next}`,
 			card: JSON.stringify(dearer)

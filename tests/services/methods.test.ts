@@ -5,6 +5,7 @@ import { ConsoleHand } from '../world/console.ts';
 import { rows } from '../world/database.ts';
 import { Desk, type ActionAnswer } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
+import { shopDay } from '../world/shopTime.ts';
 
 let world: World;
 let desk: Desk;
@@ -528,7 +529,7 @@ describe('rotation and the end', () => {
 		const answer = await desk.act(`/connect/connections/${ids.quillon}/keys?/rotate`, {
 			noticeToken: after,
 			when: 'later',
-			until: '2026-12-24T18:00'
+			until: `${shopDay(Date.now() + 7 * 86_400_000)}T18:00`
 		});
 		const [row] = await rows<{ hook_key: string; old_hook_secret_sealed: string | null }>(
 			world,

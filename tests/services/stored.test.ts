@@ -494,6 +494,19 @@ describe('a mandate', () => {
 		expect(paying.location).toMatch(/\/paid\//);
 		expect(await rows(world, `SELECT stage FROM payments WHERE minor = 4100`)).toEqual([{ stage: 'pending' }]);
 		expect(await (await desk.get(`/bill/payers/${payer.id}`)).text()).toMatch(/recurring, for Quillon Direct/);
+		// each debit is told in writing before it comes: sum, day, mandate, account
+		const told = (sum: string) => bill.mail(payer.mail, new RegExp(`^${sum} EUR will be collected`));
+		for (const sum of ['40.00', '41.00']) {
+			const { subject, text } = await told(sum);
+			expect(subject).toMatch(/ EUR will be collected from your account by \d\d\/\d\d\/\d{4}$/);
+			expect(text).toMatch(/Mandate qdM\w+, .*···· 7034\. On your statement it says Quillon Direct for Wren & Alder/);
+		}
+		const [day] = /\d\d\/\d\d\/\d{4}/.exec((await told('41.00')).subject)!;
+		const [{ id: paymentId }] = (await rows<{ id: number }>(world, `SELECT id FROM payments WHERE minor = 4100`)) as [
+			{ id: number }
+		];
+		expect(await (await desk.get(`/takings/payments/${paymentId}`)).text()).toContain(day);
+		expect((await bill.mails(payer.mail)).filter((one) => /will be collected/.test(one.subject)).length).toBe(2);
 	});
 	it('of one time stands at its payment, and is not kept', async () => {
 		const payer = await newPayer('One Time');

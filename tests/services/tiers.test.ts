@@ -6,6 +6,7 @@ import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
 import { settlementFile, type FileLine } from '../world/settlement.ts';
 import { CARDS } from '../world/steps.ts';
+import { startOfShopMonth } from '../world/shopTime.ts';
 
 // A contract by the month's volume: what a payment costs hangs on what was captured before it, whenever that is told.
 
@@ -148,10 +149,7 @@ describe('expected fees under a contract by volume', () => {
 	it('change when a notification tells an earlier capture late', async () => {
 		const now = Date.now();
 		// the month stands just below its first step
-		const today = new Date(now).toISOString().slice(0, 8);
-		await upload('this-month.csv', [
-			line(3_000, Math.max(Date.parse(`${today}01T06:00:00Z`), now - 3_600_000), 3_995_000)
-		]);
+		await upload('this-month.csv', [line(3_000, Math.max(startOfShopMonth(), now - 3_600_000), 3_995_000)]);
 		const number = await world.keyOf('brackwater', 'number');
 		const pay = async (reference: string) => {
 			const address = await desk.address('84.50', reference);

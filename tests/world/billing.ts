@@ -1,6 +1,7 @@
 import { rows } from './database.ts';
 import type { ActionAnswer, Desk } from './desk.ts';
 import { until } from './index.ts';
+import { shopDay } from './shopTime.ts';
 
 export interface InvoiceState {
 	readonly id: number;
@@ -80,7 +81,7 @@ export async function billing(desk: Desk) {
 	const act = (id: number, name: string, form: Record<string, string> = {}) =>
 		desk.act(`/bill/invoices/${id}?/${name}`, form);
 	return {
-		year: new Date().getFullYear(),
+		year: Number(shopDay().slice(0, 4)),
 		row,
 		act,
 		/** adds a thing to the price list. @returns its id */

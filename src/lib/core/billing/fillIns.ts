@@ -6,6 +6,7 @@ export const MESSAGE_EVENTS = [
 	'invoice',
 	'reminder',
 	'offline chosen',
+	'bank debit',
 	'receipt',
 	'refund',
 	'reference set',
@@ -49,6 +50,10 @@ export const FILL_INS = {
 	'method.instructions': 'Transfer 448.03 EUR to BE68 …',
 	'method.name': 'Credit transfer',
 	'method.until': '31/12/2026',
+	'debit.day': '04/12/2026',
+	'debit.mandate': 'QDM-2026-0117',
+	'debit.creditor': 'Quillon Direct for Wren & Alder Strings',
+	'debit.account': 'Meerbank ···· 7034',
 	'sign_in.code': '418 206'
 } as const;
 export type FillIn = keyof typeof FILL_INS;
@@ -87,6 +92,10 @@ export const EVENT_FILL_INS: Readonly<
 	'offline chosen': {
 		can: [...ALWAYS, ...PAYMENT, 'method.instructions', 'method.name'],
 		needs: [['method.instructions', 'payment.link']]
+	},
+	'bank debit': {
+		can: [...ALWAYS, ...PAYMENT, 'debit.day', 'debit.mandate', 'debit.creditor', 'debit.account'],
+		needs: [['payment.amount'], ['debit.day']]
 	},
 	receipt: { can: [...ALWAYS, ...PAYMENT], needs: [['payment.amount']] },
 	refund: { can: [...ALWAYS, ...PAYMENT, 'refund.amount'], needs: [['refund.amount']] },

@@ -5,16 +5,16 @@ import {
 	purposeOf,
 	type Channel,
 	type FillIn,
+	type Mandate,
 	type MessageEvent
 } from '../../core/billing';
-import { formatDay } from '../../core/calendar';
+import { formatDay, inZone } from '../../core/calendar';
 import { methodNameIn } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import { inFours } from '../../core/references';
 import { macOf } from '../access';
 import { ownAddress } from '../connect/connections';
 import { theBusiness } from '../connect/business';
-import { inZone } from '../../core/calendar';
 import {
 	db,
 	owedSums,
@@ -56,6 +56,8 @@ export interface About {
 	readonly name?: string;
 	/** a stored method, by what may be shown of it; `expires` is the last month of a card */
 	readonly stored?: { readonly name: string; readonly expires: string };
+	/** what a bank debit is collected by, and the day until which it is */
+	readonly debit?: { readonly day: string; readonly mandate: Mandate };
 }
 
 /** Rich text as plain words. */
@@ -150,6 +152,15 @@ export async function valuesFor(about: About, locale: string): Promise<Partial<R
 	if (about.stored) {
 		values['method.name'] = about.stored.name;
 		values['method.until'] = about.stored.expires ? day(lastDayOfMonth(about.stored.expires)) : '';
+	}
+	if (about.debit) {
+		const { reference, creditor, bank, last4 } = about.debit.mandate;
+		Object.assign(values, {
+			'debit.day': day(about.debit.day),
+			'debit.mandate': reference,
+			'debit.creditor': creditor,
+			'debit.account': [bank, last4 && `···· ${last4}`].filter(Boolean).join(' ')
+		});
 	}
 	if (about.code) values['sign_in.code'] = about.code;
 	return values;

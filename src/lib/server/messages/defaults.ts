@@ -101,6 +101,28 @@ export const DEFAULTS: Readonly<
 			text: '{{business.name}}: {{payment.amount}} mit {{method.name}} für {{payment.reference}}: {{payment.link}}'
 		}
 	},
+	'bank debit': {
+		en: {
+			subject: '{{payment.amount}} will be collected from your account by {{debit.day}}',
+			body: 'Dear {{payer.name}},\n\nAs you agreed, {{payment.amount}} for {{payment.reference}} will be collected from your bank account by {{debit.day}}. Please see that the money is there.\n\nMandate {{debit.mandate}}, {{debit.account}}. On your statement it says {{debit.creditor}}.\n\nThis page tells when it has come:\n{{payment.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{payment.amount}} for {{payment.reference}} will be collected from your account by {{debit.day}}: {{payment.link}}'
+		},
+		nl: {
+			subject: '{{payment.amount}} wordt uiterlijk op {{debit.day}} van uw rekening geïnd',
+			body: 'Beste {{payer.name}},\n\nZoals afgesproken wordt {{payment.amount}} voor {{payment.reference}} uiterlijk op {{debit.day}} van uw bankrekening geïnd. Zorg alstublieft dat het geld er staat.\n\nMandaat {{debit.mandate}}, {{debit.account}}. Op uw uittreksel staat {{debit.creditor}}.\n\nDeze pagina zegt wanneer het er is:\n{{payment.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{payment.amount}} voor {{payment.reference}} wordt uiterlijk op {{debit.day}} van uw rekening geïnd: {{payment.link}}'
+		},
+		fr: {
+			subject: '{{payment.amount}} seront prélevés sur votre compte au plus tard le {{debit.day}}',
+			body: 'Bonjour {{payer.name}},\n\nComme convenu, {{payment.amount}} pour {{payment.reference}} seront prélevés sur votre compte bancaire au plus tard le {{debit.day}}. Merci de veiller à ce que la somme s’y trouve.\n\nMandat {{debit.mandate}}, {{debit.account}}. Votre relevé indiquera {{debit.creditor}}.\n\nCette page dit quand le paiement est arrivé :\n{{payment.link}}\n\n{{business.name}}',
+			text: '{{business.name}} : {{payment.amount}} pour {{payment.reference}} seront prélevés sur votre compte au plus tard le {{debit.day}} : {{payment.link}}'
+		},
+		de: {
+			subject: '{{payment.amount}} werden bis zum {{debit.day}} von Ihrem Konto eingezogen',
+			body: 'Guten Tag {{payer.name}},\n\nwie vereinbart werden {{payment.amount}} für {{payment.reference}} bis zum {{debit.day}} von Ihrem Bankkonto eingezogen. Bitte sorgen Sie dafür, dass das Geld dort ist.\n\nMandat {{debit.mandate}}, {{debit.account}}. Auf Ihrem Kontoauszug steht {{debit.creditor}}.\n\nDiese Seite sagt, wann es da ist:\n{{payment.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{payment.amount}} für {{payment.reference}} werden bis zum {{debit.day}} von Ihrem Konto eingezogen: {{payment.link}}'
+		}
+	},
 	receipt: {
 		en: {
 			subject: 'Received: {{payment.amount}} for {{payment.reference}}',

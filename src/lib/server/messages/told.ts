@@ -2,6 +2,7 @@ import { db, type EventRow, type OrderClaimRow, type OrderRow, type PaymentRow, 
 import { snapshot } from '../accept/snapshot';
 import { nameOfStored } from '../accept/storedWays';
 import { readEvents } from '../events';
+import { certaintyOfPayment } from '../payments/certain';
 import { readTold } from '../payments/orders';
 import { requestOfPayment } from '../payments/requests';
 import { timeNow } from '../signals/clock';
@@ -144,6 +145,31 @@ async function tellChosen(event: EventRow, tx: Tx): Promise<void> {
 	);
 }
 
+/** Whoever pays by bank debit has sum and day in writing before the bank collects, with the mandate that it does it by. */
+async function tellDebit(event: EventRow, tx: Tx): Promise<void> {
+	const of = await caseOf(Number(event.objectId), tx);
+	if (!of || of.payment.method !== 'bank-debit' || !(of.claim || of.about.payer)) return;
+	const request = await db.paymentRequests.one({ paymentId: of.payment.id }, tx);
+	const mandate = request?.mandate ? db.paymentRequests.json.mandate(request.mandate) : undefined;
+	const connection = (await snapshot()).connections.get(of.payment.connectionId ?? '');
+	if (!mandate || !connection) return;
+	const { expected } = certaintyOfPayment(of.payment, connection, 'when settled', 'en-GB');
+	if (!expected) return;
+	const about = { ...of.about, debit: { day: expected, mandate } };
+	await queue(
+		{
+			event: 'bank debit',
+			cause: `bank debit ${of.payment.id}`,
+			about,
+			channel: channelOf(about),
+			to: of.to,
+			language: of.language,
+			by: 'itself'
+		},
+		tx
+	);
+}
+
 /** What an outside program calls an order is told by the rule of its till: never, at once, or once it is paid. */
 async function tellReference(order: OrderRow, tx: Tx): Promise<void> {
 	const till = await db.tills.one({ id: order.tillId }, tx);
@@ -185,6 +211,7 @@ export const tellEvents = (): Promise<number> =>
 	readEvents('messages', async (event, tx) => {
 		if (event.kind === 'payment.captured') await tellCaptured(event, tx);
 		if (event.kind === 'payment.refunded') await tellRefunded(event, tx);
+		if (event.kind === 'payment.pending') await tellDebit(event, tx);
 		if (event.kind === 'payment.offline_chosen') await tellChosen(event, tx);
 		if (event.kind === 'stored_method.stored') await tellStored(event, 'method stored', tx);
 		if (event.kind === 'stored_method.ending') await tellStored(event, 'card ends', tx);

@@ -1,42 +1,12 @@
 import { createEvents, type EventAttributes } from 'ics';
-import { addBankDays, calendarNamed, formatDay, inZone, type Day } from '../../core/calendar';
+import { addBankDays, calendarNamed, inZone, type Day } from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
-import { certaintyOf, type Certainty, type FulfilPolicy, type Stage } from '../../core/stages';
+import type { Certainty, FulfilPolicy } from '../../core/stages';
 import { snapshot } from '../accept/snapshot';
-import { readAccount } from '../connectors/account';
-import { awaitedPayments, type ConnectionRow, type PaymentRow } from '../db';
+import { awaitedPayments } from '../db';
+import { certaintyOfPayment } from '../payments/certain';
 import { timeNow } from '../signals/clock';
-
-type About = Pick<PaymentRow, 'stage' | 'capturedAt' | 'createdAt' | 'method'>;
-
-/** How certain the money of a payment is that a connection carries. Only bank debits are taken back by a payer's bank. */
-export function certaintyOfPayment(
-	payment: About,
-	connection: ConnectionRow,
-	policy: FulfilPolicy,
-	locale: string,
-	settledAt?: number
-): Certainty {
-	const account = readAccount(connection.account);
-	return certaintyOf(
-		{
-			stage: payment.stage as Stage,
-			since: payment.capturedAt ?? payment.createdAt,
-			settledAt,
-			policy,
-			today: inZone(new Date(timeNow()), connection.timeZone).day,
-			account: {
-				timeZone: connection.timeZone,
-				cutOff: connection.cutOff || account.payout.cutOff,
-				bankDays: connection.expectedDays ?? account.payout.bankDays,
-				calendar: calendarNamed(connection.bankCalendar),
-				returns: payment.method === 'bank-debit' ? account.returns : undefined
-			}
-		},
-		(day) => formatDay(day, locale)
-	);
-}
 
 /** Money that is waited for: payments of one day and connection, and what they come to. */
 export interface AwaitedDay {

@@ -18,7 +18,7 @@ import { deriveFee } from '../payments/fees';
 import { asEvent, feesOf, readCard, standingFee } from '../payments/record';
 import { leftToRefund } from '../payments/refund';
 import { actsOfPayment } from './acts';
-import { certaintyOfPayment } from './certain';
+import { certaintyOfPayment } from '../payments/certain';
 
 /** How the expected fee came about, for the margin. */
 async function feeWorking(

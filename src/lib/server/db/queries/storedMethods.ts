@@ -57,10 +57,7 @@ export const unforgottenMethods = (
 	limit: number,
 	{ after, notAt }: { readonly after: number; readonly notAt: readonly string[] }
 ): Promise<StoredMethodRow[]> =>
-	read(
-		{ state: 'ended', forgottenAt: null, id: { [Op.gt]: after }, connectionId: { [Op.notIn]: [...notAt] } },
-		limit
-	);
+	read({ state: 'ended', forgottenAt: null, id: { [Op.gt]: after }, connectionId: { [Op.notIn]: [...notAt] } }, limit);
 
 /** Payments at which a payer agreed to have the method kept, and that are still open: a mandate that is asked for. */
 export const askedToStore = (
