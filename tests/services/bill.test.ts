@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { rows } from '../world/database.ts';
+import { openDatabase, rows } from '../world/database.ts';
 import { Desk } from '../world/desk.ts';
 import { makeWorld, until, type World } from '../world/index.ts';
 import { billing, type Billing } from '../world/billing.ts';
@@ -375,6 +375,36 @@ describe('the payer’s own page', () => {
 			)[0]!.n
 		).toBe(3);
 		expect((await new Desk(world).get(`/owed/${payer}.forged`)).status).toBe(404);
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+	it('lists what is open whatever its age, behind a hundred newer documents', async () => {
+		const payer = await bill.payer({ name: 'Long Owed', mail: 'long@payer.example' });
+		const old = await bill.invoice(payer, [{ text: 'Old bow', price: '77.00' }]);
+		await bill.act(old, 'approve');
+		const quote = await bill.invoice(payer, [{ text: 'Old offer', price: '88.00' }], { kind: 'quote' });
+		await bill.act(quote, 'send', { mail: 'on' });
+		const newer = await bill.invoice(payer, [{ text: 'Not sent yet', price: '1.00' }]);
+		const columns = (await rows<{ name: string }>(world, `SELECT name FROM pragma_table_info('invoices')`))
+			.map((one) => one.name)
+			.filter((name) => name !== 'id');
+		const database = await openDatabase(world);
+		await database.run(
+			`WITH RECURSIVE n (n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM n WHERE n < 120)
+			 INSERT INTO invoices (${columns.join(', ')}) SELECT ${columns.map((name) => (name === 'token' ? 'lower(hex(randomblob(16)))' : name)).join(', ')}
+			 FROM n JOIN invoices ON invoices.id = ?`,
+			[newer]
+		);
+		await database.close();
+		const { number, token } = await bill.row(old);
+		const { link } = (await desk.data<{ view: { link: string } }>(`/bill/payers/${payer}`)).view;
+		const page = await (await new Desk(world).get(link)).text();
+		expect(page).toContain('77.00');
+		expect(page).toContain(`/invoice/${token}`);
+		expect(page).toContain(number);
+		expect(page).toContain('88.00');
+		const desks = await desk.data<{ view: { ruler: unknown[]; moreInvoices: boolean } }>(`/bill/payers/${payer}`);
+		expect(desks.view).toMatchObject({ moreInvoices: true });
+		expect(desks.view.ruler.length).toBe(1);
 		expect(await bill.proof()).toEqual({ agrees: true });
 	});
 	it('speaks the payer’s language to the end, and so do the receipt and its mail', async () => {

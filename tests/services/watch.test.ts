@@ -99,6 +99,18 @@ describe('silence', () => {
 		expect([found!.from, found!.to]).toEqual([from, to + 600_000]);
 		const page = await desk.data<{ silences: { id: number; connection: string; filled: string }[] }>('/watch/pulse');
 		expect(page.silences).toMatchObject([{ connection: 'Fernhall', filled: '' }]);
+		// behind many that were filled since it is still to be filled
+		await run([
+			[
+				`WITH RECURSIVE n (n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM n WHERE n < 60)
+				 INSERT INTO silences (connection_id, from_at, to_at, expected, probability, found_at, asked_at)
+				 SELECT connection_id, from_at + n.n * 1000, from_at + n.n * 1000 + 500, 5, 0.001, found_at, found_at FROM n JOIN silences ON id = ?`,
+				[found!.id]
+			]
+		]);
+		const behind = await desk.data<{ silences: { id: number; filled: string }[] }>('/watch/pulse');
+		expect(behind.silences.find((one) => one.id === found!.id)).toMatchObject({ filled: '' });
+		await run([['DELETE FROM silences WHERE id <> ?', [found!.id]]]);
 		await until('it is an alert', async () => (await alerts('silence')).length === 1);
 		const before = await rows<{ stage: string }>(world, `SELECT stage FROM payments WHERE reference = 'WT-1'`);
 		expect(before[0]!.stage).toBe('captured');

@@ -7,35 +7,49 @@ import { nameOfStored } from '../accept/storedWays';
 import { connectorOf } from '../connectors';
 import { factsOfStored, inOrder, mandateOf } from '../payments/stored';
 import { theBusiness, today } from '../connect/business';
-import { creditOf, db, owedSums, paymentsOfPayer, requestsOf, write, type InvoiceRow, type PayerRow } from '../db';
+import {
+	creditOf,
+	db,
+	openInvoicesOf,
+	owedSums,
+	paymentsOfPayer,
+	requestsOf,
+	write,
+	type InvoiceRow,
+	type PayerRow
+} from '../db';
 import { audit } from '../access';
 import { tell } from '../signals/live';
 import { contentOf } from './drafts';
 import { longDay } from './payerDoc';
 import { stateOfQuote } from './quotes';
 
+/** So many documents are listed, the latest first; of what is open, whatever its age, so many. */
+const LATEST = 100;
+const OPEN = 2_000;
+
 /** All that a payer owes, has paid, and what was said to them, as they see it. */
 export async function owedPage(payer: PayerRow, locale: string) {
-	const [business, day, sums, invoices, payments, credit, messages, stored, { schemeNames }] = await Promise.all([
-		theBusiness(),
-		today(),
-		owedSums(payer.id),
-		db.invoices.find({ payerId: payer.id }, { order: [['id', 'DESC']], limit: 100 }),
-		paymentsOfPayer(payer.id, payer.mail, 40),
-		creditOf(payer.id),
-		db.outbox.find({ payerId: payer.id, channel: 'page' }, { order: [['id', 'DESC']], limit: 10 }),
-		db.storedMethods.find(
-			{ payerId: payer.id, mode: 'live', state: ['active', 'suspended'] },
-			{ order: [['id', 'DESC']], limit: 50 }
-		),
-		snapshot()
-	]);
+	const [business, day, sums, invoices, open, quotes, payments, credit, messages, stored, { schemeNames }] =
+		await Promise.all([
+			theBusiness(),
+			today(),
+			owedSums(payer.id),
+			db.invoices.find({ payerId: payer.id }, { order: [['id', 'DESC']], limit: LATEST }),
+			openInvoicesOf(payer.id, OPEN),
+			db.invoices.find({ payerId: payer.id, kind: 'quote' }, { order: [['id', 'DESC']], limit: LATEST }),
+			paymentsOfPayer(payer.id, payer.mail, 40),
+			creditOf(payer.id),
+			db.outbox.find({ payerId: payer.id, channel: 'page' }, { order: [['id', 'DESC']], limit: 10 }),
+			db.storedMethods.find(
+				{ payerId: payer.id, mode: 'live', state: ['active', 'suspended'] },
+				{ order: [['id', 'DESC']], limit: 50 }
+			),
+			snapshot()
+		]);
 	const say = (minor: number, currency: string) => formatAmount({ minor, currency }, locale);
 	const dayOf = (at: number) => longDay(inZone(new Date(at), business.timeZone).day, locale);
 	const tokens = await requestsOf(payments.map((one) => one.id));
-	const open = invoices
-		.filter((one) => one.open > 0)
-		.sort((a, b) => (a.nextDue < b.nextDue ? -1 : a.nextDue > b.nextDue ? 1 : a.id - b.id));
 	return {
 		name: payer.company || payer.name,
 		owed: sums
@@ -58,8 +72,8 @@ export async function owedPage(payer: PayerRow, locale: string) {
 						coming: invoice.promised ? say(invoice.promised, invoice.currency) : ''
 					}))
 			})),
-		quotes: invoices
-			.filter((one) => one.kind === 'quote' && ['sent', 'opened'].includes(stateOfQuote(one, day)))
+		quotes: quotes
+			.filter((one) => ['sent', 'opened'].includes(stateOfQuote(one, day)))
 			.map((one) => ({
 				token: one.token,
 				number: one.number,

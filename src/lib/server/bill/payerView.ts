@@ -6,6 +6,7 @@ import { theBusiness, today } from '../connect/business';
 import {
 	AGES,
 	creditOf,
+	openInvoicesOf,
 	creditPaymentsOf,
 	db,
 	methodsOfPayer,
@@ -31,9 +32,13 @@ export async function owedOf(ids: readonly string[], locale: string): Promise<Ma
 	return found;
 }
 
+/** So many documents and payments are listed, the latest first; the lists of all of them are one press away. */
+const LATEST = 50;
+const LATEST_PAYMENTS = 30;
+
 /** What a payer owes, has paid, holds as credit; how they paid before; what was said to them. */
 export async function payerView(row: PayerRow, locale: string) {
-	const [business, day, sums, credit, held, ages, methods, invoices, payments, messages] = await Promise.all([
+	const [business, day, sums, credit, held, ages, methods, invoices, dueFirst, payments, messages] = await Promise.all([
 		theBusiness(),
 		today(),
 		owedSums(row.id),
@@ -41,8 +46,9 @@ export async function payerView(row: PayerRow, locale: string) {
 		creditPaymentsOf(row.id),
 		openByAgeOf(row.id, await today()),
 		methodsOfPayer(row.id),
-		db.invoices.find({ payerId: row.id }, { order: [['id', 'DESC']], limit: 50 }),
-		paymentsOfPayer(row.id, row.mail, 30),
+		db.invoices.find({ payerId: row.id }, { order: [['id', 'DESC']], limit: LATEST }),
+		openInvoicesOf(row.id, 6),
+		paymentsOfPayer(row.id, row.mail, LATEST_PAYMENTS),
 		db.outbox.find({ payerId: row.id }, { order: [['id', 'DESC']], limit: 30 })
 	]);
 	const dayOf = (at: number | null) =>
@@ -85,7 +91,7 @@ export async function payerView(row: PayerRow, locale: string) {
 			]
 		: [{ text: sums.length ? 'Nothing is owed: everything that was asked is paid.' : 'Nothing was billed yet.' }];
 	const rulers = [];
-	for (const invoice of invoices.filter((one) => one.open > 0).slice(0, 6)) {
+	for (const invoice of dueFirst) {
 		const dues = await db.invoiceDues.find({ invoiceId: invoice.id }, { order: [['n', 'ASC']] });
 		rulers.push(
 			...rulerOf(
@@ -132,6 +138,8 @@ export async function payerView(row: PayerRow, locale: string) {
 					? formatNumber({ minor: one.open, currency: one.currency }, locale)
 					: ''
 		})),
+		moreInvoices: invoices.length === LATEST,
+		morePayments: payments.length === LATEST_PAYMENTS,
 		payments: payments.map((one) => ({
 			id: one.id,
 			day: dayOf(one.capturedAt ?? one.createdAt),

@@ -35,7 +35,8 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 	const when = (at: number) => formatMoment(at, locale, timeZone);
 	const connections = await listened();
 	const pulses = await Promise.all(connections.map((row) => pulseOf(row, now)));
-	const [silences, awaited, refused, accepted, delays, missing] = await Promise.all([
+	const [open, latest, awaited, refused, accepted, delays, missing] = await Promise.all([
+		db.silences.find({ askedAt: null, isDismissed: 0 }, { order: [['fromAt', 'DESC']], limit: 500 }),
 		db.silences.find({}, { order: [['fromAt', 'DESC']], limit: 50 }),
 		awaitedPayments(now),
 		db.refusedArrivals.find({}, { order: [['lastAt', 'DESC']], limit: 500 }),
@@ -43,6 +44,10 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 		Promise.all(connections.map((row) => lastDelays(row.id, LAST))),
 		missingNotices()
 	]);
+	// a gap that nobody filled is shown however old it is
+	const silences = [...new Map([...open, ...latest].map((one) => [one.id, one])).values()].sort(
+		(a, b) => b.fromAt - a.fromAt
+	);
 	const nameOf = new Map(connections.map((row) => [row.id, row.name]));
 	const silent = pulses.filter((one) => one.silence?.isAlert);
 	const unfilled = silences.filter((one) => nameOf.has(one.connectionId) && !one.isDismissed && one.askedAt === null);

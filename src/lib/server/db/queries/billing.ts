@@ -131,9 +131,21 @@ export const creditPaymentsOf = (
 	payerId: string
 ): Promise<{ id: number; reference: string; currency: string; minor: number }[]> =>
 	select(
-		`SELECT id, reference, currency, unplaced AS minor FROM payments WHERE payer_id = ? AND unplaced > 0 ORDER BY id LIMIT 50`,
+		`SELECT id, reference, currency, unplaced AS minor FROM payments WHERE payer_id = ? AND unplaced > 0 ORDER BY id LIMIT 500`,
 		[payerId]
 	);
+
+/** Invoices of a payer that something is open of, those that are due first before others. */
+export const openInvoicesOf = (payerId: string, limit: number): Promise<InvoiceRow[]> =>
+	invoices.model.findAll({
+		where: { payerId, open: { [Op.gt]: 0 } },
+		order: [
+			['nextDue', 'ASC'],
+			['id', 'ASC']
+		],
+		limit,
+		raw: true
+	}) as unknown as Promise<InvoiceRow[]>;
 
 /** What payers owe, have been asked and have paid, by currency. */
 export interface OwedSum {
@@ -586,7 +598,7 @@ export const filePaymentsOf = async (number: string, tx: Tx): Promise<number[]> 
 		await select<{ id: number }>(
 			`SELECT id FROM payments WHERE reference = :number AND reference <> '' AND (origin = 'file' OR origin = 'console' AND source <> '') AND considered = 0 AND taken > 0
 			 UNION SELECT id FROM payments WHERE creditor_reference = :number AND creditor_reference <> '' AND (origin = 'file' OR origin = 'console' AND source <> '')
-				AND considered = 0 AND taken > 0 LIMIT 20`,
+				AND considered = 0 AND taken > 0 LIMIT 500`,
 			{ number },
 			tx
 		)

@@ -197,8 +197,8 @@
 				>
 				<tbody>
 					{#each data.groups.rows as one (one.id)}<tr
-							><td>{one.name}</td><td class="n">{one.count}</td><td class="n">{one.gross}</td><td class="n"
-								>{one.fee}</td
+							><td>{one.name}</td><td class="n">{one.count}</td><td class="n whitespace-nowrap">{one.gross}</td><td
+								class="n whitespace-nowrap">{one.fee}</td
 							><td class="n">{one.share}</td><td class="n font-semibold">{one.per100}</td><td class="n quiet"
 								>{one.before}</td
 							><td class="n text-clay"
@@ -206,15 +206,18 @@
 							></tr
 						>{/each}
 					{#if data.groups.account}<tr
-							><td>Charges of the accounts</td><td></td><td></td><td class="n">{data.groups.account}</td><td colspan="4"
-							></td></tr
+							><td>Charges of the accounts</td><td></td><td></td><td class="n whitespace-nowrap"
+								>{data.groups.account}</td
+							><td colspan="4"></td></tr
 						>{/if}
 				</tbody>
 				<tfoot
 					><tr class="font-semibold"
-						><td>In all</td><td class="n">{data.groups.total.count}</td><td class="n">{data.groups.total.gross}</td><td
-							class="n">{data.groups.total.fee}</td
-						><td></td><td class="n">{data.groups.total.per100}</td><td></td><td></td></tr
+						><td>In all</td><td class="n">{data.groups.total.count}</td><td class="n whitespace-nowrap"
+							>{data.groups.total.gross}</td
+						><td class="n whitespace-nowrap">{data.groups.total.fee}</td><td></td><td class="n"
+							>{data.groups.total.per100}</td
+						><td></td><td></td></tr
 					></tfoot
 				>
 			</table>

@@ -183,7 +183,8 @@
 					>
 					<tbody>
 						{#each routing.rows as row, place (place)}<tr
-								><td>{row.till}</td><td>{row.what}</td><td class="n">{row.payments}</td
+								><td class="whitespace-nowrap">{row.till}</td><td class="whitespace-nowrap">{row.what}</td><td class="n"
+									>{row.payments}</td
 								>{#each row.cells as cell, at (at)}<td class="n whitespace-nowrap" title={cell.note}
 										><span class:font-semibold={cell.isFound}>{cell.cost || '–'}</span
 										>{#if cell.isToday || cell.isFound}<span class="sub"
@@ -209,9 +210,11 @@
 			</WideTable>
 			<p class="quiet mt-2">
 				A dash stands where a connection cannot carry all of these payments. With tiers a cell is the least it can cost;
-				the sums below count tiers, monthly fees and minimums.{#if routing.leftOut.length}
-					Left out: {routing.leftOut.join('; ')}.{/if}{#if routing.apartByCurrency.length}
-					Not compared, as their fees are in another currency: {routing.apartByCurrency.join(', ')}.{/if}
+				the sums below count tiers, monthly fees and minimums.{#if routing.leftOut.length}{' '}Left out: {routing.leftOut.join(
+						'; '
+					)}.{/if}{#if routing.apartByCurrency.length}{' '}Not compared, as their fees are in another currency: {routing.apartByCurrency.join(
+						', '
+					)}.{/if}
 			</p>
 
 			<h2>Payers who would change to a cheaper method</h2>

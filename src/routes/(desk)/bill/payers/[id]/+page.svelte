@@ -91,6 +91,9 @@
 					>{:else}<tr><td colspan="5" class="quiet">Nothing was billed to them yet.</td></tr>{/each}</tbody
 			>
 		</table>
+		{#if v.moreInvoices}<p class="quiet mt-2">
+				These are the latest. <a class="underline" href="/bill/invoices?payer={data.id}">All their invoices</a>
+			</p>{/if}
 		{#if v.payments.length}
 			<h2>Payments</h2>
 			<table>
@@ -111,6 +114,10 @@
 						>{/each}</tbody
 				>
 			</table>
+			{#if v.morePayments && data.payer?.mail}<p class="quiet mt-2">
+					These are the latest.
+					<a class="underline" href="/takings?payer={encodeURIComponent(data.payer.mail)}">All their payments</a>
+				</p>{/if}
 		{/if}
 	{/if}
 	{#if v && (v.stored.open.length || v.stored.asked.length || v.stored.ended.length)}
