@@ -27,8 +27,12 @@ const plain = (html: string) =>
 		.replace(/\s+/g, ' ')
 		.trim();
 /** The verdict of a page, as it is read. */
-const verdictOf = async (path: string) =>
-	plain(/data-verdict[^>]*>([\s\S]*?)<\/p>/.exec(await page(path))?.[1] ?? 'none');
+/** The first line of a screen; where it is still being worked out, once it is. */
+const verdictOf = (path: string) =>
+	until(`the first line of ${path}`, async () => {
+		const found = /data-verdict[^>]*>([\s\S]*?)<\/p>/.exec(await page(path));
+		return found && plain(found[1]!);
+	});
 const stepsOf = async () =>
 	(await desk.data<{ steps: { title: string; isDone: boolean; href: string }[] }>('/needs-you')).steps;
 
@@ -102,11 +106,7 @@ describe('the first line of a screen', () => {
 		expect(figure!.working!.steps.map((one) => one.title)).toContain('Card, USD');
 	});
 	it('of side by side says when it cannot be given, and why', async () => {
-		const says = await until('it is priced', async () => {
-			const read = await verdictOf('/connect/compare');
-			return read === 'none' ? undefined : read;
-		});
-		expect(says).toMatch(/^No verdict: only Fernhall can carry what you take by card/);
+		expect(await verdictOf('/connect/compare')).toMatch(/^No verdict: only Fernhall can carry what you take by card/);
 	});
 	it('of the grid says that every currency has something, or leads to the least change where one has not', async () => {
 		expect(await verdictOf('/accept')).toContain('Every published till has something to pay by');
