@@ -210,11 +210,11 @@
 			</WideTable>
 			<p class="quiet mt-2">
 				A dash stands where a connection cannot carry all of these payments. With tiers a cell is the least it can cost;
-				the sums below count tiers, monthly fees and minimums.{#if routing.leftOut.length}{' '}Left out: {routing.leftOut.join(
-						'; '
-					)}.{/if}{#if routing.apartByCurrency.length}{' '}Not compared, as their fees are in another currency: {routing.apartByCurrency.join(
-						', '
-					)}.{/if}
+				the sums below count tiers, monthly fees and minimums.
+				{#if routing.leftOut.length}<span class="block">Left out: {routing.leftOut.join('; ')}.</span>{/if}
+				{#if routing.apartByCurrency.length}<span class="block"
+						>Not compared, as their fees are in another currency: {routing.apartByCurrency.join(', ')}.</span
+					>{/if}
 			</p>
 
 			<h2>Payers who would change to a cheaper method</h2>
