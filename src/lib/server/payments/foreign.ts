@@ -85,7 +85,7 @@ export async function nameForeign({ id, source, tillId, reference }: ForeignLine
 	if (payment.source) return false;
 	const isSetAside = ((await db.moneyDetails.one({ paymentId: id }, tx))?.setAsideAt ?? null) !== null;
 	const isPlaced = (await db.places.find({ paymentId: id }, { limit: 1 }, tx)).length > 0;
-	const isFree = !isSetAside && !isPlaced;
+	const isFree = !isSetAside && !isPlaced && payment.payerId === null;
 	await db.payments.update(
 		{ id },
 		{

@@ -100,7 +100,9 @@ export async function noteUnplaced(paymentId: number, isClaimed: boolean, tx: Tx
 	const aside = (await db.moneyDetails.one({ paymentId }, tx))?.setAsideAt ?? null;
 	// money at a till's own order belongs to that order, and what a file told under a till's name to that till; what else came
 	// by itself, or is for an invoice, is placed
-	const isTills = payment.orderId !== null || (payment.tillId !== null && payment.source !== '');
+	// what somebody gave a payer as credit stays theirs
+	const isNamed = payment.tillId !== null && payment.source !== '' && payment.payerId === null;
+	const isTills = payment.orderId !== null || isNamed;
 	const isLoose = isClaimed || placed > 0 || (payment.origin === 'console' && !isTills);
 	const unplaced = isRealMoney(payment) && isLoose && aside === null ? Math.max(0, goods - placed) : 0;
 	if (payment.placed !== placed || payment.unplaced !== unplaced)
