@@ -223,6 +223,22 @@ describe('money that came by itself, and that a settlement file tells afterwards
 		expect(await bill.row(second)).toMatchObject({ open: 6_100 });
 		await expectDays();
 	});
+	it('stays the credit of the payer whom somebody gave it to', async () => {
+		const payer = await bill.payer({ name: 'Cas Credit', mail: 'cas@payer.example' });
+		const invoice = await bill.invoice(payer, [{ text: 'Pegs', price: '53.00' }]);
+		await bill.act(invoice, 'approve');
+		const id = await transfer(5_300);
+		await desk.act(`/takings/unplaced/${(await payment(id)).id}?/credit`, { payer });
+		await take({ id, minor: 5_300, reference: (await bill.row(invoice)).number });
+		expect(await payment(id)).toMatchObject({ placed: 0, unplaced: 5_300, till: 'Web shop' });
+		expect(await bill.row(invoice)).toMatchObject({ open: 5_300 });
+		expect(await (await desk.get(`/bill/payers/${payer}`)).text()).toContain('53.00');
+		// and pays, by one press, what they owe
+		expect((await bill.act(invoice, 'credit')).type).toBe('success');
+		expect(await payment(id)).toMatchObject({ placed: 5_300, unplaced: 0 });
+		expect(await bill.row(invoice)).toMatchObject({ state: 'paid', open: 0 });
+		await expectDays();
+	});
 	it('waits on under a name of no till, until that is said to be one', async () => {
 		const address = await desk.address('19.00', 'CM-2');
 		const [plain, ordered] = [await transfer(1_700), await transfer(1_900)];

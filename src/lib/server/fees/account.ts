@@ -11,7 +11,7 @@ import {
 } from '../../core/fees';
 import { db, type ConnectionRow } from '../db';
 import { rateFinderOf } from '../payments/fees';
-import { rowsOfMonth } from '../payments/reprice';
+import { rowsOfMonths } from '../payments/reprice';
 import { contractsOf } from '../ratecards';
 import { inThread } from '../threads';
 
@@ -56,7 +56,7 @@ async function shortfallsOf(
 		const { card } = version;
 		const rateOf = await rateFinderOf(connection.processor, `${month}-01`, `${month}-31`);
 		const payments = [];
-		for await (const rows of rowsOfMonth(connection.id, month))
+		for await (const { rows } of rowsOfMonths(connection.id, [month]))
 			for (const row of rows) {
 				payments.push({
 					kind: kindAt(kinds.get(row.kindId)!, card, connection.accountCountry),

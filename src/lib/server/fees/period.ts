@@ -24,7 +24,7 @@ import {
 	type ConnectionRow
 } from '../db';
 import { Jobs, type Job, type Work } from '../jobs';
-import { priceMonthOf } from '../payments/reprice';
+import { priceMonthsOf } from '../payments/reprice';
 import { contractsOf } from '../ratecards';
 import { timeNow } from '../signals/clock';
 import { inThread } from '../threads';
@@ -166,47 +166,50 @@ async function check(asked: { from: string; to: string }, { progress, breathe }:
 			string,
 			{ kindId: number; version: ContractVersion; payments: DifferingGroup['payments'][number][] }
 		>();
-		for (const month of months) {
+		const begun = progress.done;
+		const gone = new Set<string>();
+		for await (const priced of priceMonthsOf(connection, months)) {
 			await breathe();
-			for await (const priced of priceMonthOf(connection, month))
-				for (const { row, contract, rate, before, expected } of priced) {
-					if (row.accountDay < from || row.accountDay > to) continue;
-					const sum = sumOf(contract?.body.settlement ?? row.feeCurrency ?? row.currency);
-					sum.payments++;
-					if (expected !== row.expected) stale++;
-					if (expected === null) {
-						sum.unpriced++;
-						continue;
-					}
-					if (row.charged === null) {
-						sum.untold++;
-						continue;
-					}
-					sum.checked++;
-					sum.expected += expected;
-					sum.charged += row.charged;
-					if (row.charged === expected) continue;
-					sum.differing++;
-					const key = `${row.kindId} ${contract!.id}`;
-					const group = groups.get(key) ?? {
-						kindId: row.kindId,
-						version: versions.find((one) => one.id === contract!.id)!,
-						payments: []
-					};
-					groups.set(key, group);
-					group.payments.push({
-						id: row.id,
-						day: row.accountDay,
-						paid: { minor: row.taken, currency: row.currency },
-						refunded: row.refunded,
-						rate,
-						before,
-						expected,
-						charged: row.charged
-					});
+			gone.add(priced[0]!.row.accountDay.slice(0, 7));
+			progress.done = begun + gone.size - 1;
+			for (const { row, contract, rate, before, expected } of priced) {
+				if (row.accountDay < from || row.accountDay > to) continue;
+				const sum = sumOf(contract?.body.settlement ?? row.feeCurrency ?? row.currency);
+				sum.payments++;
+				if (expected !== row.expected) stale++;
+				if (expected === null) {
+					sum.unpriced++;
+					continue;
 				}
-			progress.done++;
+				if (row.charged === null) {
+					sum.untold++;
+					continue;
+				}
+				sum.checked++;
+				sum.expected += expected;
+				sum.charged += row.charged;
+				if (row.charged === expected) continue;
+				sum.differing++;
+				const key = `${row.kindId} ${contract!.id}`;
+				const group = groups.get(key) ?? {
+					kindId: row.kindId,
+					version: versions.find((one) => one.id === contract!.id)!,
+					payments: []
+				};
+				groups.set(key, group);
+				group.payments.push({
+					id: row.id,
+					day: row.accountDay,
+					paid: { minor: row.taken, currency: row.currency },
+					refunded: row.refunded,
+					rate,
+					before,
+					expected,
+					charged: row.charged
+				});
+			}
 		}
+		progress.done = begun + months.length;
 		await breathe();
 		causes.push(...(await nameCauses(connection, [...groups.values()], versions)));
 		causes.push(...(await accountCauses(connection, from, to, sumOf)));

@@ -24,7 +24,7 @@ import {
 import type { FoundRate } from '../../core/money';
 import { recordEvent } from '../events';
 import { rateFinderOf } from '../payments/fees';
-import { rowsOfMonth } from '../payments/reprice';
+import { rowsOfMonths } from '../payments/reprice';
 import { contractsOf } from '../ratecards';
 import { differingOfAccount } from './account';
 import { timeNow } from '../signals/clock';
@@ -58,13 +58,15 @@ export async function checkFees(isBusy: () => boolean = () => false): Promise<nu
 async function volumesBefore(connectionId: string, rows: readonly DifferingRow[]): Promise<Map<number, number>> {
 	const wanted = new Set(rows.map((row) => row.id));
 	const before = new Map<number, number>();
-	for (const month of new Set(rows.map((row) => row.day.slice(0, 7)))) {
-		let volume = 0;
-		for await (const some of rowsOfMonth(connectionId, month))
-			for (const row of some) {
-				if (wanted.has(row.id)) before.set(row.id, volume);
-				volume += row.base ?? 0;
-			}
+	const months = [...new Set(rows.map((row) => row.day.slice(0, 7)))];
+	let [of, volume] = ['', 0];
+	for await (const { month, rows: some } of rowsOfMonths(connectionId, months)) {
+		if (month !== of) volume = 0;
+		of = month;
+		for (const row of some) {
+			if (wanted.has(row.id)) before.set(row.id, volume);
+			volume += row.base ?? 0;
+		}
 	}
 	return before;
 }

@@ -33,13 +33,13 @@ export async function notChecked(locale: string) {
 		{ carrier: string; currency: string; why: Why; count: number; fee: number; days: string[] }
 	>();
 	for (const one of rows) {
-		const why = await whyOf(one.carrier, one.kindId, one.day);
+		const why = await whyOf(one.carrier, one.kindId, one.from);
 		const key = `${one.carrier} ${one.currency} ${why}`;
 		const sum = sums.get(key) ?? { carrier: one.carrier, currency: one.currency, why, count: 0, fee: 0, days: [] };
 		sums.set(key, sum);
 		sum.count += one.count;
 		sum.fee += one.fee;
-		sum.days = [[sum.days[0] ?? one.day, one.day].sort()[0]!, [sum.days[1] ?? one.day, one.day].sort()[1]!];
+		sum.days = [[sum.days[0] ?? one.from, one.from].sort()[0]!, [sum.days[1] ?? one.to, one.to].sort()[1]!];
 	}
 	const nameOf = (id: string) => known.get(id)?.name ?? id;
 	const line = (
@@ -85,7 +85,7 @@ export async function notChecked(locale: string) {
 	/** Why a kind of payment of a connection has no expected fee on a day: each is looked for once. */
 	async function reasons(carriers: readonly string[]) {
 		const contracts = new Map(await Promise.all(carriers.map(async (id) => [id, await contractsOf(id)] as const)));
-		const days = rows.map((one) => one.day).sort();
+		const days = rows.flatMap((one) => [one.from, one.to]).sort();
 		const finders = new Map(
 			await Promise.all(
 				carriers.map(
@@ -94,10 +94,10 @@ export async function notChecked(locale: string) {
 				)
 			)
 		);
-		return async (carrier: string, kindId: number, day: string): Promise<Why> => {
+		return async (carrier: string, kindId: number | null, day: string): Promise<Why> => {
 			const contract = contracts.get(carrier)?.find((one) => one.validFrom <= day);
 			const connection = known.get(carrier);
-			const kind = kindOf.get(kindId);
+			const kind = kindId === null ? undefined : kindOf.get(kindId);
 			if (!contract || !connection || !kind) return 'no contract';
 			const { body } = contract;
 			const rate = await finders.get(carrier)!(kind.currency, body.settlement, day);

@@ -130,28 +130,37 @@ const STRETCHES = [
 	['21', '31']
 ] as const;
 
-/** Payments of a month of an account, in order of capture, some days at a time: the next are read while these are worked on. */
-export async function* rowsOfMonth(connectionId: string, month: string): AsyncGenerator<PricedRow[]> {
-	const read = ([from, to]: (typeof STRETCHES)[number]) => {
+/** Payments of months of an account, in order of capture, some days at a time: the next are read while these are worked on. */
+export async function* rowsOfMonths(
+	connectionId: string,
+	months: readonly string[]
+): AsyncGenerator<{ month: string; rows: PricedRow[] }> {
+	const stretches = months.flatMap((month) => STRETCHES.map(([from, to]) => ({ month, from, to })));
+	const read = (at: number) => {
+		const stretch = stretches[at];
+		if (!stretch) return undefined;
+		const { month, from, to } = stretch;
 		const rows = pricedRows(connectionId, `${month}-${from}`, `${month}-${to}`);
 		// told to whoever takes them; who stops before takes none
 		rows.catch(() => {});
 		return rows;
 	};
-	let next: Promise<PricedRow[]> | undefined = read(STRETCHES[0]);
-	for (let n = 0; next; n++) {
-		const rows = await next;
-		const after = STRETCHES[n + 1];
-		next = after && read(after);
-		yield rows;
+	let next = read(0);
+	for (const [at, { month }] of stretches.entries()) {
+		const rows = await next!;
+		next = read(at + 1);
+		yield { month, rows };
 	}
 }
 
 /**
- * Prices a month of a connection, in order of capture: each payment by the contract of its day and the volume before it.
- * Told by the thousand, and others are served in between.
+ * Prices months of a connection, in order of capture: each payment by the contract of its day and the volume of its month before
+ * it. Told by the thousand, and others are served in between.
+ * @param months `YYYY-MM`, in order
  */
-export async function* priceMonthOf(connection: ConnectionRow, month: string): AsyncGenerator<RowPrice[]> {
+export async function* priceMonthsOf(connection: ConnectionRow, months: readonly string[]): AsyncGenerator<RowPrice[]> {
+	const [first, last] = [months[0], months.at(-1)];
+	if (!first || !last) return;
 	const [contracts, kinds] = await Promise.all([contractsOf(connection.id), db.paymentKinds.find()]);
 	const priced: PricedMonth = {
 		connection,
@@ -159,10 +168,15 @@ export async function* priceMonthOf(connection: ConnectionRow, month: string): A
 		kindRows: new Map(kinds.map((row) => [row.id, row])),
 		known: new Map(),
 		rates: new Map(),
-		rateOf: await rateFinderOf(connection.processor, `${month}-01`, `${month}-31`),
+		rateOf: await rateFinderOf(connection.processor, `${first}-01`, `${last}-31`),
 		before: 0
 	};
-	for await (const rows of rowsOfMonth(connection.id, month)) yield* priceRows(priced, rows);
+	let of = first;
+	for await (const { month, rows } of rowsOfMonths(connection.id, months)) {
+		if (month !== of) priced.before = 0;
+		of = month;
+		yield* priceRows(priced, rows);
+	}
 }
 
 /** What is known of a month while its payments are priced. */
@@ -232,7 +246,7 @@ async function writeMonth(connection: ConnectionRow, { month, after }: Repricing
 		prices = [];
 		await write((tx) => writePrices(list, tx), { isPatient: true });
 	};
-	for await (const priced of priceMonthOf(connection, month)) {
+	for await (const priced of priceMonthsOf(connection, [month])) {
 		for (const { row, contract, expected, base } of priced) {
 			// what was captured before the late one stays as it was priced
 			if (row.capturedAt < after) continue;

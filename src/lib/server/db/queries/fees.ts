@@ -40,17 +40,31 @@ export const feesOfDays = (from: string, to: string): Promise<FeeSum[]> =>
 		[from, to]
 	);
 
-/** Payments without an expected fee, by day, connection and kind, with what was charged for them. */
+/**
+ * Payments without an expected fee, by connection and currency, with what was charged for them. Those that came before the first
+ * contract of their connection are one row, without a kind; the others stand by day and kind.
+ */
 export const unpricedDays = (): Promise<
-	{ day: string; carrier: string; kindId: number; currency: string; count: number; fee: number }[]
+	{
+		from: string;
+		to: string;
+		carrier: string;
+		kindId: number | null;
+		currency: string;
+		count: number;
+		fee: number;
+	}[]
 > =>
 	select(
 		// what was charged for the others is what was expected of them, and by how much it differs
-		`SELECT d.day AS day, d.carrier AS carrier, d.kind_id AS kindId, d.currency AS currency, SUM(d.count - d.priced) AS count,
+		`SELECT MIN(d.day) AS "from", MAX(d.day) AS "to", d.carrier AS carrier, d.currency AS currency,
+		 CASE WHEN d.day >= c.first THEN d.kind_id END AS kindId, SUM(d.count - d.priced) AS count,
 		 SUM(d.fee - d.expected - d.difference) AS fee
 		 FROM (SELECT DISTINCT month FROM fee_months WHERE count > priced) m
 		 CROSS JOIN fee_days d ON d.day >= m.month || '-01' AND d.day <= m.month || '-31'
-		 WHERE d.count > d.priced GROUP BY 1, 2, 3, 4`,
+		 LEFT JOIN (SELECT connection_id, MIN(valid_from) AS first FROM rate_cards WHERE role = 'contract' GROUP BY 1) c
+			ON c.connection_id = d.carrier
+		 WHERE d.count > d.priced GROUP BY d.carrier, d.currency, kindId, CASE WHEN d.day >= c.first THEN d.day END`,
 		[]
 	);
 
