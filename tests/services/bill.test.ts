@@ -29,6 +29,21 @@ afterAll(async () => {
 	await world.end();
 });
 
+/** The columns of the database in which one of some texts stands. A word that is found no more may stay in an index of words for a while. */
+async function placesOfText(texts: readonly string[]): Promise<string[]> {
+	const columns = await rows<{ name: string; col: string }>(
+		world,
+		`SELECT m.name, c.name AS col FROM sqlite_master m JOIN pragma_table_info(m.name) c
+		 WHERE m.type = 'table' AND m.sql NOT LIKE 'CREATE VIRTUAL%' AND m.name NOT GLOB '*_words_*' ORDER BY 1, 2`
+	);
+	const found: string[] = [];
+	for (const { name, col } of columns) {
+		const where = texts.map((text) => `instr(lower(CAST("${col}" AS TEXT)), '${text.toLowerCase()}') > 0`).join(' OR ');
+		if ((await rows(world, `SELECT 1 FROM "${name}" WHERE ${where} LIMIT 1`)).length) found.push(`${name}.${col}`);
+	}
+	return found;
+}
+
 describe('an invoice', () => {
 	it('goes from the price list to paid, by the link in the mail', async () => {
 		const item = await bill.item({ code: 'ROSIN', name: 'Amber rosin', tax: 'standard 210000', price_EUR: '12.10' });
@@ -442,6 +457,45 @@ describe('the payer’s own page', () => {
 		expect(row).toMatchObject({ mail: '', phone: '', notes: '' });
 		expect(row!.name).toMatch(/Removed payer/);
 		expect(await bill.row(id)).toMatchObject({ state: 'paid', total: 900 });
+	});
+	it('leaves nothing of a person who was removed but what the books need, wherever it was written', async () => {
+		const payer = await bill.payer({
+			name: 'Vanish Quitely',
+			mail: 'vanish@payer.example',
+			phone: '+32 9 555 01 77',
+			notes: 'likes quinces',
+			street: 'Hazel Lane 77',
+			postcode: '9000',
+			city: 'Ghent',
+			country: 'BE'
+		});
+		const id = await bill.invoice(payer, [{ text: 'Rosin', price: '9.00' }]);
+		expect((await bill.act(id, 'send', { mail: 'on' })).type).toBe('success');
+		await bill.mail('vanish@payer.example', /./);
+		const paying = await new Desk(world).act(`/invoice/${(await bill.row(id)).token}?/pay`, {});
+		// who pays an invoice does not type again what stands on it
+		const { more } = (
+			await rows<{ more: string }>(world, `SELECT more FROM orders WHERE mail = 'vanish@payer.example'`)
+		)[0]!;
+		expect(JSON.parse(more)).toMatchObject({
+			address: { name: 'Vanish Quitely', street: 'Hazel Lane 77', postcode: '9000', city: 'Ghent', country: 'BE' },
+			phone: '+32 9 555 01 77'
+		});
+		await desk.giveCard(paying.location!, CARDS.approved);
+		await until('it is paid', async () => (await bill.row(id)).state === 'paid');
+		await bill.mail('vanish@payer.example', /Received/);
+		const { number } = await bill.row(id);
+		const takings = async (q: string) => (await desk.get(`/takings?q=${q}`)).text();
+		expect(await takings('vanish@payer.example')).toContain(number);
+		expect((await desk.act(`/bill/payers/${payer}?/remove`, {})).type).toBe('redirect');
+		// the document itself stays, as tax law asks: whom it was made out to stands on it
+		expect(await placesOfText(['Vanish', '555 01 77', 'quinces', 'Hazel Lane'])).toEqual([
+			'invoices.content',
+			'invoices.payer_name'
+		]);
+		expect(await takings('vanish@payer.example')).not.toContain(number);
+		expect(await takings(number)).toContain('Removed payer');
+		expect(await bill.proof()).toEqual({ agrees: true });
 	});
 });
 

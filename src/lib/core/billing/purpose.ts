@@ -25,4 +25,5 @@ export function purposeOf(lines: readonly { readonly text: string }[], language:
 }
 
 /** Whether the address is whole enough for a tax invoice: somebody, a place, a country. */
-export const hasAddress = (to: BillTo): boolean => !!((to.name || to.company) && to.street && to.city && to.country);
+export const hasAddress = (to: Pick<BillTo, 'name' | 'company' | 'street' | 'city' | 'country'>): boolean =>
+	!!((to.name || to.company) && to.street && to.city && to.country);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { dayPattern, formatDay, readDay } from '../../core/calendar';
-import { purposeOf } from '../../core/billing';
+import { hasAddress, purposeOf, type BillTo } from '../../core/billing';
 import { AmountError, formatAmount, readTypedAmount } from '../../core/money';
 import { audit } from '../access';
 import { orderWithin, privateAddressOf } from '../accept/addresses';
@@ -105,6 +105,15 @@ async function orderFor(asked: OrderAsk, tx: Tx): Promise<OrderRow> {
 	}
 	throw new Error('no reference is left for this order');
 }
+/** What is known of a payer's address and phone: who pays an invoice does not type it again. */
+function knownOf(to: Pick<BillTo, 'name' | 'company' | 'street' | 'postcode' | 'city' | 'country'>, phone = '') {
+	const { street, postcode, city, country } = to;
+	const isWhole = hasAddress(to) && postcode;
+	return {
+		...(isWhole ? { address: { name: oneLine(to.company || to.name), street, postcode, city, country } } : {}),
+		...(phone ? { phone } : {})
+	};
+}
 const cut = (text: string, most: number) =>
 	[...text].length > most ? `${[...text].slice(0, most - 1).join('')}…` : text;
 const oneLine = (text: string) => text.replace(/\p{Cc}+/gu, ' ').trim();
@@ -138,6 +147,7 @@ export async function payInvoice(id: number, { all = false, insists = false } = 
 					purpose: cut(oneLine(purposeOf(content.lines)), 120),
 					told: {
 						creditorReference: row.creditorReference,
+						...knownOf(billTo, payer?.phone),
 						...(payer?.language ? { language: payer.language } : {}),
 						cancelTo: `${ownAddress()}/invoice/${row.token}`,
 						returnTo: `${ownAddress()}/invoice/${row.token}`
@@ -207,7 +217,7 @@ export async function payOwed(payerId: string, currency: string, chosen: readonl
 					name: cut(oneLine(payer.company || payer.name), 100),
 					country: payer.country,
 					purpose: cut(numbers.join(', '), 120),
-					told: payer.language ? { language: payer.language } : {},
+					told: { ...knownOf(payer, payer.phone), ...(payer.language ? { language: payer.language } : {}) },
 					outside: ''
 				},
 				tx

@@ -3,6 +3,7 @@ import { audit, randomId } from '../access';
 import {
 	creditOf,
 	db,
+	forgetPerson,
 	groupSizes,
 	membershipsOf,
 	pageOfPayers,
@@ -138,9 +139,10 @@ export async function removePayer(id: string, by: string): Promise<string | unde
 		await db.payerSessions.remove({ payerId: id }, tx);
 		const hadStored = (await endAllOf(id, by, tx)) > 0;
 		const claims = await db.orderClaims.count({ payerId: id }, tx);
+		const gone = `Removed payer ${id.slice(0, 6)}`;
+		await forgetPerson(row, gone, tx);
 		if (!invoices.length && !claims && !hadStored) await db.payers.remove({ id }, tx);
 		else {
-			const gone = `Removed payer ${id.slice(0, 6)}`;
 			await db.payers.update(
 				{ id },
 				{
@@ -152,7 +154,6 @@ export async function removePayer(id: string, by: string): Promise<string | unde
 			// drafts and quotes that nobody answered are nobody's any more; what was approved is a document of the books
 			for (const one of invoices.filter((draft) => draft.approvedAt === null))
 				await db.invoices.update({ id: one.id }, { payerName: gone }, tx);
-			await db.outbox.update({ payerId: id }, { toAddress: '', toName: '', body: 'Removed with its payer.' }, tx);
 		}
 		await recordEvent({ kind: 'payer.removed', object: 'payer', id }, tx);
 		await audit({ by, kind: 'payer', id, name: 'A payer', act: 'removed' }, tx);

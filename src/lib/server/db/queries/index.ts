@@ -9,3 +9,4 @@ export * from './hooks';
 export * from './watch';
 export * from './disputes';
 export * from './storedMethods';
+export * from './people';
