@@ -11,9 +11,9 @@ export const dataFolder = (): string => resolve(process.env.JUSTPURSE_DATA ?? 'd
 
 /**
  * How much of the database a connection keeps in memory, in KiB. SQLite's own 2 MiB read everything again and again; what
- * carries the log over keeps nothing.
+ * carries the log over keeps nothing, and long reads go through most of it once.
  */
-const CACHE_KIB = { reads: 48_000, checkpoints: 2_000 };
+const CACHE_KIB = { reads: 48_000, longReads: 12_000, checkpoints: 2_000 };
 
 /** Waits for a lock instead of failing; each connection of the driver is tuned as it opens. */
 class TunedDatabase extends sqlite3.Database {
@@ -39,6 +39,12 @@ class TunedDatabase extends sqlite3.Database {
 		if (!sql.startsWith('PRAGMA table_info(`')) return super.all(sql, ...(rest as [])) as this;
 		queueMicrotask(() => (rest.at(-1) as (error: null, rows: []) => void)(null, []));
 		return this;
+	}
+}
+
+class LongReader extends TunedDatabase {
+	protected override get use() {
+		return 'longReads' as const;
 	}
 }
 
@@ -142,13 +148,13 @@ function keepWriter(manager: Connections): void {
 	};
 }
 
-const newInstance = (): Sequelize =>
+const newInstance = (Database: typeof TunedDatabase = TunedDatabase): Sequelize =>
 	new Sequelize({
 		dialect: 'sqlite',
 		storage: databaseFile(),
 		// with their values: only where somebody asks for it
 		logging: log.isLevelEnabled('trace') ? (sql: string) => log.trace({ sql }, 'statement') : false,
-		dialectModule: { ...sqlite3, Database: TunedDatabase },
+		dialectModule: { ...sqlite3, Database },
 		transactionType: Transaction.TYPES.IMMEDIATE,
 		define: { timestamps: false, underscored: true, freezeTableName: true }
 	});
@@ -230,7 +236,7 @@ let reader: Sequelize | undefined;
 /** A connection for long reads that nobody waits for: what a payer's page asks for does not stand behind them. */
 export async function openForLongReads(): Promise<Sequelize> {
 	await open();
-	reader ??= newInstance();
+	reader ??= newInstance(LongReader);
 	return reader;
 }
 
