@@ -78,15 +78,49 @@ describe('money that is late', () => {
 		});
 		expect(await need('late money')).toBe(undefined);
 		const [paid] = await rows<{ id: number }>(world, `SELECT id FROM payments WHERE reference = 'LATE-1'`);
-		await run(`UPDATE payments SET captured_at = captured_at - ? WHERE id = ?`, [20 * DAY, paid!.id]);
+		await run(`UPDATE payments SET captured_at = captured_at - ?1, created_at = created_at - ?1 WHERE id = ?2`, [
+			20 * DAY,
+			paid!.id
+		]);
 		expect(await need('late money EUR')).toMatchObject({
 			says: expect.stringMatching(/^A payment in EUR should have been paid out by .* two bank days ago or more/),
 			figure: '84.50 EUR',
 			href: '/takings/awaited'
 		});
 		// a part that was refunded is not waited for
-		await run(`UPDATE payments SET refunded = 450 WHERE id = ?`, [paid!.id]);
+		await run(`UPDATE payments SET refunded = 450, stage = 'part refunded' WHERE id = ?`, [paid!.id]);
 		expect((await need('late money EUR'))!.figure).toBe('80.00 EUR');
+		// however many came after it and are not late: nothing hides it, and all that is late is in the sum
+		const columns = (await rows<{ name: string }>(world, `SELECT name FROM pragma_table_info('payments')`))
+			.map((one) => one.name)
+			.filter((name) => name !== 'id');
+		const copies = (count: number, values: Record<string, string>) =>
+			run(
+				`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ${count})
+				 INSERT INTO payments (${columns.join(', ')}) SELECT ${columns.map((name) => values[name] ?? name).join(', ')}
+				 FROM payments, n WHERE id = ${paid!.id}`
+			);
+		const id = (name: string) => ({ processor_id: `'${name}-' || i`, reference: `'${name}-' || i`, order_id: 'NULL' });
+		const now = String(Date.now());
+		await copies(2_100, { ...id('NEW'), captured_at: now, created_at: now });
+		expect((await need('late money EUR'))!.figure).toBe('80.00 EUR');
+		const page = () => desk.data<{ late: string[]; more: boolean; days: { isWhole: boolean }[] }>('/takings/awaited');
+		expect(await page()).toMatchObject({
+			late: ['80.00 EUR'],
+			more: true,
+			days: [{ isWhole: true }, { isWhole: false }]
+		});
+		// a search that finds more than it looks through says so
+		expect(await desk.data('/takings?q=NEW-')).toMatchObject({ newestOnly: 2_000 });
+		expect((await desk.get('/takings/csv?q=NEW-')).headers.get('content-disposition')).toContain('-newest-2000.csv');
+		expect(await desk.data<object>('/takings?q=LATE-1')).not.toHaveProperty('newestOnly', 2_000);
+		await copies(2_100, id('OLD'));
+		expect(await need('late money EUR')).toMatchObject({
+			says: expect.stringMatching(/^2,101 payments in EUR/),
+			figure: '168,080.00 EUR'
+		});
+		expect((await page()).days[0]).toMatchObject({ isWhole: false });
+		await run(`DELETE FROM payments WHERE reference LIKE 'NEW-%' OR reference LIKE 'OLD-%'`);
 		await run(`UPDATE payments SET stage = 'paid out', refunded = 0 WHERE id = ?`, [paid!.id]);
 		expect(await need('late money')).toBe(undefined);
 	});
@@ -191,5 +225,13 @@ describe('disputes', () => {
 		// one that is over is not waited for
 		await run(`UPDATE disputes SET answer_by = ? WHERE minor = 1003`, [Date.now() - DAY]);
 		expect(await need('more disputes')).toMatchObject({ figure: '25 disputes' });
+		// each of them is an alert: none ends as if it were settled because later ones came
+		await until('all are alerts', async () => {
+			const [row] = await rows<{ n: number }>(
+				world,
+				`SELECT COUNT(*) AS n FROM alerts WHERE kind = 'dispute' AND closed_at IS NULL`
+			);
+			return row!.n === 25;
+		});
 	});
 });

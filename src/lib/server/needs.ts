@@ -58,6 +58,8 @@ const KEYS_SOON = 30;
 const UNTOLD = 30 * 86_400_000;
 /** So many of one kind are told one by one. */
 const TOLD = 20;
+/** So many of a kind are alerts: one that more than these came after would end as if it were settled. */
+export const MOST_ALERTS = 1_000;
 const DAY = 86_400_000;
 
 /** An offset in the unit that one sets a clock by. */
@@ -76,8 +78,11 @@ async function askWhoMetNothing(till: string, tillId: string, currency: string, 
 	return `${till}/ask?${query}`;
 }
 
-/** Everything that needs a decision now, the urgent first. On a quiet day there is none. */
-export async function needs(locale: string, now: number): Promise<Need[]> {
+/**
+ * Everything that needs a decision now, the urgent first. On a quiet day there is none.
+ * @param most so many of a kind are told one by one; that there are more is told in one line
+ */
+export async function needs(locale: string, now: number, most = TOLD): Promise<Need[]> {
 	const list: Need[] = [];
 	const [connections, offline, tills, counts] = await Promise.all([
 		allConnections(),
@@ -253,7 +258,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 				act: 'See the domain',
 				urgent: one.state === 'failing'
 			});
-	list.push(...(await moneyNeeds(locale)));
+	list.push(...(await moneyNeeds(locale, most)));
 	const stuck = counts.get('stuck') ?? 0;
 	if (stuck)
 		list.push({
@@ -303,7 +308,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			});
 	}
 	const { discrepancyFrom } = await watchRules();
-	for (const one of (await feeStates(locale, discrepancyFrom)).largest)
+	for (const one of (await feeStates(locale, discrepancyFrom, most > TOLD)).largest)
 		list.push({
 			id: `discrepancy ${one.id}`,
 			says: `Charged otherwise than agreed. ${one.says}.`,
@@ -313,7 +318,7 @@ export async function needs(locale: string, now: number): Promise<Need[]> {
 			urgent: one.isLarge,
 			sum: { minor: Math.abs(one.minor), currency: one.currency }
 		});
-	list.push(...(await billNeeds(locale)), ...(await watchNeeds(locale, now)));
+	list.push(...(await billNeeds(locale)), ...(await watchNeeds(locale, now, most)));
 	return inOrder(list);
 }
 
@@ -334,17 +339,18 @@ async function inOrder(list: readonly Need[]): Promise<Need[]> {
 }
 
 /** What hooks lack: connections that fell silent, gaps, answers that do not come, endpoints that nothing reaches. */
-async function watchNeeds(locale: string, now: number): Promise<Need[]> {
+async function watchNeeds(locale: string, now: number, most: number): Promise<Need[]> {
 	const { timeZone } = await theBusiness();
 	const when = (at: number) => formatMoment(at, locale, timeZone);
 	const [silences, awaited, endpoints, rows] = await Promise.all([
-		db.silences.find({ askedAt: null, isDismissed: 0 }, { order: [['fromAt', 'DESC']], limit: TOLD }),
+		db.silences.find({ askedAt: null, isDismissed: 0 }, { order: [['fromAt', 'DESC']], limit: most + 1 }),
 		awaitedPayments(now),
 		allEndpoints(),
 		allConnections()
 	]);
 	const nameOf = new Map(rows.map((row) => [row.id, row.name]));
 	const list: Need[] = silences
+		.slice(0, most)
 		.filter((one) => nameOf.has(one.connectionId))
 		.map((one) => ({
 			id: `silence ${one.id}`,
@@ -357,19 +363,20 @@ async function watchNeeds(locale: string, now: number): Promise<Need[]> {
 			act: 'Fill the gap',
 			urgent: one.toAt === null
 		}));
+	list.push(...moreOf(silences, most, 'silences', 'gaps in what connections told', '/watch/pulse'));
 	const disputes = (await openDisputes())
 		.filter((one) => one.answeredAt === null && (one.answerBy ?? one.openedAt + UNTOLD) >= now)
 		.sort((a, b) => (a.answerBy ?? Infinity) - (b.answerBy ?? Infinity) || b.minor - a.minor);
-	if (disputes.length > TOLD)
+	if (disputes.length > most)
 		list.push({
 			id: 'more disputes',
-			says: `${(disputes.length - TOLD).toLocaleString(locale)} more payments are disputed, with more time to answer.`,
+			says: `${(disputes.length - most).toLocaleString(locale)} more payments are disputed, with more time to answer.`,
 			figure: counted(disputes.length, 'dispute', locale),
 			href: '/takings/disputes',
 			act: 'See all of them',
 			urgent: false
 		});
-	for (const one of disputes.slice(0, TOLD)) {
+	for (const one of disputes.slice(0, most)) {
 		const days = one.answerBy === null ? undefined : Math.floor((one.answerBy - now) / DAY);
 		list.push({
 			id: `dispute ${one.paymentId}`,
@@ -391,11 +398,11 @@ async function watchNeeds(locale: string, now: number): Promise<Need[]> {
 			urgent: false,
 			sum: { minor: one.minor, currency: one.currency }
 		});
-	if (awaited.length)
+	if (awaited.inAll)
 		list.push({
 			id: 'awaited answers',
-			says: `${awaited.length === 1 ? 'A payment waits' : `${awaited.length} payments wait`} longer than 99 of a hundred for the word of the processor.`,
-			figure: counted(awaited.length, 'payment', locale),
+			says: `${awaited.inAll === 1 ? 'A payment waits' : `${awaited.inAll.toLocaleString(locale)} payments wait`} longer than 99 of a hundred for the word of the processor.`,
+			figure: counted(awaited.inAll, 'payment', locale),
 			href: '/watch/pulse',
 			act: 'Ask after them',
 			urgent: false
@@ -417,19 +424,19 @@ async function watchNeeds(locale: string, now: number): Promise<Need[]> {
 }
 
 /** Money that came twice, whose outcome is not known, or about which two things were told. */
-async function moneyNeeds(locale: string): Promise<Need[]> {
+async function moneyNeeds(locale: string, most: number): Promise<Need[]> {
 	const [over, actions, contradictions, clashes, accounts] = await Promise.all([
-		overpaidOrders(TOLD),
-		openActions(TOLD),
-		unseenContradictions(TOLD),
-		unseenClashes(TOLD),
-		db.accountClashes.find({ seenAt: null }, { order: [['id', 'DESC']], limit: TOLD })
+		overpaidOrders(most + 1),
+		openActions(most + 1),
+		unseenContradictions(most + 1),
+		unseenClashes(most + 1),
+		db.accountClashes.find({ seenAt: null }, { order: [['id', 'DESC']], limit: most + 1 })
 	]);
 	const called = (one: { reference: string; processorId?: string | null }) =>
 		one.reference || one.processorId || 'a payment';
 	const sum = (minor: number, currency: string) => formatAmount({ minor, currency }, locale);
 	return [
-		...over.map((one) => ({
+		...over.slice(0, most).map((one) => ({
 			id: `overpaid ${one.id}`,
 			says:
 				one.payments > 1
@@ -441,7 +448,7 @@ async function moneyNeeds(locale: string): Promise<Need[]> {
 			urgent: true,
 			sum: { minor: one.over, currency: one.currency }
 		})),
-		...actions.map((one) => ({
+		...actions.slice(0, most).map((one) => ({
 			id: `unknown ${one.key}`,
 			says:
 				one.state === 'stuck'
@@ -452,7 +459,7 @@ async function moneyNeeds(locale: string): Promise<Need[]> {
 			act: `See ${called(one)}`,
 			urgent: true
 		})),
-		...contradictions.map((one) => ({
+		...contradictions.slice(0, most).map((one) => ({
 			id: `contradiction ${one.id}`,
 			says: `What was told of ${called(one)} does not fit together: it was ${one.contradiction.replace('; ', ', and ')}.`,
 			figure: sum(one.taken, one.currency),
@@ -460,7 +467,7 @@ async function moneyNeeds(locale: string): Promise<Need[]> {
 			act: `See ${called(one)}`,
 			urgent: true
 		})),
-		...clashes.map((one) => ({
+		...clashes.slice(0, most).map((one) => ({
 			id: `clash ${one.id}`,
 			says: `“${one.kind}” of ${called(one)} was told twice, with ${sum(one.known, one.currency)} and with ${sum(one.told, one.currency)}.`,
 			figure: sum(Math.abs(one.told - one.known), one.currency),
@@ -468,16 +475,56 @@ async function moneyNeeds(locale: string): Promise<Need[]> {
 			act: `See ${called(one)}`,
 			urgent: true
 		})),
-		...accounts.map((one) => ({
+		...accounts.slice(0, most).map((one) => ({
 			id: `account clash ${one.id}`,
 			says: `${connectorOf(one.processor).name} told the ${one.kind} ${one.object} twice, with ${sum(one.knownMinor, one.knownCurrency)} and with ${sum(one.toldMinor, one.toldCurrency)}.`,
 			figure: sum(one.toldMinor, one.toldCurrency),
 			href: '/connect/files#told-twice',
 			act: 'See what was told',
 			urgent: true
-		}))
+		})),
+		...moreOf(over, most, 'overpaid', 'orders to which more came than was asked', '/takings?trouble=overpaid'),
+		...moreOf(actions, most, 'unknown', 'acts whose outcome is not known', '/takings?trouble=unknown'),
+		...moreOf(
+			contradictions,
+			most,
+			'contradictions',
+			'payments of which what was told does not fit together',
+			'/takings?trouble=contradiction'
+		),
+		...moreOf(
+			clashes,
+			most,
+			'clashes',
+			'payments of which one thing was told twice',
+			`/takings/payments/${clashes[0]?.paymentId}`,
+			'Begin with the first'
+		),
+		...moreOf(accounts, most, 'account clashes', 'things that processors told twice', '/connect/files#told-twice')
 	];
 }
+
+/** Says that there are more of a kind than are told one by one. @param found one more than are told, where there are more */
+const moreOf = (
+	found: readonly unknown[],
+	most: number,
+	id: string,
+	what: string,
+	href: string,
+	act = 'See all of them'
+): Need[] =>
+	found.length <= most
+		? []
+		: [
+				{
+					id: `more ${id}`,
+					says: `There are more than ${most} ${what}: ${most} of them are told here, the others as soon as these are settled.`,
+					figure: `over ${most}`,
+					href,
+					act,
+					urgent: true
+				}
+			];
 
 /** What billing waits for: approvals, messages that did not go out, money that nobody claims, what is overdue. */
 async function billNeeds(locale: string): Promise<Need[]> {

@@ -9,6 +9,7 @@ import {
 	daysBetween,
 	easterOf,
 	expectedDay,
+	firstExpectedOn,
 	formatDay,
 	formatLongDay,
 	openDay,
@@ -109,6 +110,34 @@ describe('a day as it is typed and shown', () => {
 				(count) => daysBetween('2026-11-30', addDays('2026-11-30', count)) === count
 			),
 			{ seed: 20417 }
+		);
+	});
+});
+
+describe('the first moment that is expected on a day', () => {
+	const anAccount = fc.record({
+		timeZone: fc.constantFrom('Europe/Brussels', 'Pacific/Chatham', 'America/St_Johns', 'Pacific/Kiritimati', 'UTC'),
+		cutOff: fc.constantFrom('00:00', '00:30', '15:00', '17:45', '23:59'),
+		bankDays: fc.integer({ min: 0, max: 14 }),
+		calendar: fc.constantFrom(...CALENDARS)
+	});
+	it('parts what is expected before a day from what is expected later', () => {
+		fc.assert(
+			fc.property(
+				anAccount,
+				fc.integer({ min: Date.UTC(2026, 0, 1), max: Date.UTC(2027, 11, 31) }),
+				fc.integer({ min: -20, max: 20 }),
+				(account, at, days) => {
+					const day = addDays(expectedDay(new Date(at), account), days);
+					const first = firstExpectedOn(day, account).getTime();
+					expect(expectedDay(new Date(first), account) >= day).toBe(true);
+					expect(expectedDay(new Date(first - 60_000), account) < day).toBe(true);
+					// a clock that is put back tells an hour twice: nothing else is out of order
+					const apart = Math.abs(at - first) > 3_600_000;
+					if (apart) expect(at < first).toBe(expectedDay(new Date(at), account) < day);
+				}
+			),
+			{ numRuns: 400 }
 		);
 	});
 });

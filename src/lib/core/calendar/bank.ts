@@ -82,3 +82,24 @@ export function expectedDay(
 	const { day, time } = inZone(captured, timeZone);
 	return addBankDays(time >= cutOff ? addDays(day, 1) : day, bankDays, calendar);
 }
+
+/**
+ * The first moment from which on a capture is expected on a day or later: whatever was captured before it is expected sooner. To
+ * the minute, as a cut-off is.
+ */
+export function firstExpectedOn(day: Day, account: Parameters<typeof expectedDay>[1]): Date {
+	const MINUTE = 60_000;
+	const noon = Date.parse(`${day}T12:00:00Z`);
+	const isSooner = (minute: number) => expectedDay(new Date(minute * MINUTE), account) < day;
+	// from the day itself on nothing is expected sooner, wherever on earth; before it, by as much as is needed
+	let after = Math.ceil(noon / MINUTE) + 2 * 1_440;
+	let reach = 7 * 1_440;
+	while (!isSooner(after - reach)) reach *= 2;
+	let before = after - reach;
+	while (after - before > 1) {
+		const middle = Math.floor((before + after) / 2);
+		if (isSooner(middle)) before = middle;
+		else after = middle;
+	}
+	return new Date(after * MINUTE);
+}

@@ -7,9 +7,10 @@ const MOST = 200;
 
 /** Does one act with many documents, each by itself: what stands in the way of one holds up no other. */
 export async function actOnMany(form: FormData, by: string) {
-	const ids = [...new Set(form.getAll('id').map(Number))].filter(Number.isSafeInteger).slice(0, MOST);
+	const ids = [...new Set(form.getAll('id').map(Number))].filter(Number.isSafeInteger);
 	const act = String(form.get('act') ?? '');
 	if (!ids.length) return fail(400, { trouble: 'Choose some documents first.' });
+	if (ids.length > MOST) return fail(400, { trouble: `Choose at most ${MOST} documents at once.` });
 	const said: string[] = [];
 	const wrong: string[] = [];
 	for (const id of ids) {

@@ -24,6 +24,7 @@ import { twentyFirst } from './migrations/0021-fee-days';
 import { twentySecond } from './migrations/0022-trouble-mail';
 import { twentyThird } from './migrations/0023-waiting-money';
 import { twentyFourth } from './migrations/0024-stored-methods';
+import { twentyFifth } from './migrations/0025-part-refunded';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -55,7 +56,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0021-fee-days', up: async () => run(db, twentyFirst) },
 			{ name: '0022-trouble-mail', up: async () => run(db, twentySecond) },
 			{ name: '0023-waiting-money', up: async () => run(db, twentyThird) },
-			{ name: '0024-stored-methods', up: async () => run(db, twentyFourth) }
+			{ name: '0024-stored-methods', up: async () => run(db, twentyFourth) },
+			{ name: '0025-part-refunded', up: async () => run(db, twentyFifth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

@@ -343,10 +343,14 @@ export const EVIDENCE_COLUMNS =
 		','
 	);
 
-/** How many discrepancies are open and what they come to, for an index and for what needs somebody. */
+/**
+ * How many discrepancies are open and what they come to, for an index and for what needs somebody.
+ * @param isEach whether every one is told, and not the largest alone
+ */
 export async function feeStates(
 	locale: string,
-	largeFrom = Infinity
+	largeFrom = Infinity,
+	isEach = false
 ): Promise<{
 	open: number;
 	says: string;
@@ -392,7 +396,7 @@ export async function feeStates(
 		largest: await Promise.all(
 			open
 				.filter((row) => row.state === 'open')
-				.filter((row, at) => at < 3 || (at < TOLD && isLarge(row)))
+				.filter((row, at) => isEach || at < 3 || (at < TOLD && isLarge(row)))
 				.map(async (row) => ({
 					id: row.id,
 					says: `${names.get(row.connectionId) ?? ''}: ${sayCause(named(row), locale, schemeName, await marginOf(row))}`,

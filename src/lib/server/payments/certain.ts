@@ -4,6 +4,17 @@ import { readAccount } from '../connectors/account';
 import type { ConnectionRow, PaymentRow } from '../db';
 import { timeNow } from '../signals/clock';
 
+/** By what an account's money is expected: its clock, its cut-off, its bank days. */
+export function expectationOf(connection: ConnectionRow) {
+	const { payout } = readAccount(connection.account);
+	return {
+		timeZone: connection.timeZone,
+		cutOff: connection.cutOff || payout.cutOff,
+		bankDays: connection.expectedDays ?? payout.bankDays,
+		calendar: calendarNamed(connection.bankCalendar)
+	};
+}
+
 type About = Pick<PaymentRow, 'stage' | 'capturedAt' | 'createdAt' | 'method'>;
 
 /** How certain the money of a payment is that a connection carries. Only bank debits are taken back by a payer's bank. */
@@ -23,10 +34,7 @@ export function certaintyOfPayment(
 			policy,
 			today: inZone(new Date(timeNow()), connection.timeZone).day,
 			account: {
-				timeZone: connection.timeZone,
-				cutOff: connection.cutOff || account.payout.cutOff,
-				bankDays: connection.expectedDays ?? account.payout.bankDays,
-				calendar: calendarNamed(connection.bankCalendar),
+				...expectationOf(connection),
 				returns: payment.method === 'bank-debit' ? account.returns : undefined
 			}
 		},

@@ -63,11 +63,13 @@ export interface RowPrice {
 /** So many payments are priced before others are served. */
 const BREATH = 1_000;
 
-interface ColumnPrice {
-	/** less what refunds gave back; null where the card has no price for it */
-	readonly expected: number | null;
-	readonly base: number | null;
-	readonly rate?: FoundRate;
+/** Prices of payments as columns, in their order. */
+interface ColumnPrices {
+	/** less what refunds gave back; not a number where the card has no price */
+	readonly expected: Float64Array;
+	/** below zero where there is none */
+	readonly base: Float64Array;
+	readonly rateOf: (n: number) => FoundRate | undefined;
 }
 /** Prices payments of a card without tiers as columns: the same as `priceCaptured` makes of each. */
 async function priceColumnsOf(
@@ -76,7 +78,7 @@ async function priceColumnsOf(
 	kindRows: ReadonlyMap<number, object>,
 	connection: ConnectionRow,
 	rateOf: RateFinder
-): Promise<Map<number, ColumnPrice>> {
+): Promise<ColumnPrices> {
 	const kinds: Kind[] = [];
 	const kindAtOf = new Map<number, number>();
 	const rates: (FoundRate | undefined)[] = [undefined];
@@ -96,10 +98,10 @@ async function priceColumnsOf(
 			k = kinds.push(kindAt(kindRows.get(row.kindId) as unknown as PastKind, card, connection.accountCountry)) - 1;
 			kindAtOf.set(row.kindId, k);
 		}
-		const key = `${row.currency} ${row.accountDay}`;
-		let r = row.currency === card.settlement ? 0 : rateAt.get(key);
-		if (r === undefined) {
-			r = rates.push(await rateOf(row.currency, card.settlement, row.accountDay)) - 1;
+		let r = 0;
+		if (row.currency !== card.settlement) {
+			const key = `${row.currency} ${row.accountDay}`;
+			r = rateAt.get(key) ?? rates.push(await rateOf(row.currency, card.settlement, row.accountDay)) - 1;
 			rateAt.set(key, r);
 		}
 		columns.kind[n] = k;
@@ -111,16 +113,8 @@ async function priceColumnsOf(
 	const bases = new Float64Array(count);
 	priceColumns(card, columns, fees, bases);
 	const back = giveBackColumns(card, columns, fees, bases, refunded, new Float64Array(kinds.length));
-	return new Map(
-		rows.map((row, n) => [
-			row.id,
-			{
-				expected: fees[n]! < 0 ? null : fees[n]! - back[n]!,
-				base: bases[n]! < 0 ? null : bases[n]!,
-				rate: rates[columns.rate[n]!]
-			}
-		])
-	);
+	const expected = fees.map((fee, n) => (fee < 0 ? NaN : fee - back[n]!));
+	return { expected, base: bases, rateOf: (n) => rates[columns.rate[n]!] };
 }
 
 /** Days that a month is read by, so that little of it is held at a time. */
@@ -195,25 +189,31 @@ async function* priceRows(month: PricedMonth, rows: readonly PricedRow[]): Async
 	const { connection, contracts, kindRows, known, rates, rateOf } = month;
 	let told: RowPrice[] = [];
 	// without tiers no payment depends on another: all of a contract are priced in one go
-	const apart = new Map<number, Map<number, ColumnPrice>>();
-	for (const one of contracts) {
-		if (one.body.tiers) continue;
-		const end = contracts.filter((other) => other.validFrom > one.validFrom).map((other) => other.validFrom);
-		const next = end.sort()[0] ?? '9999';
-		const mine = rows.filter((row) => row.accountDay >= one.validFrom && row.accountDay < next);
-		if (mine.length) apart.set(one.id, await priceColumnsOf(one.body, mine, kindRows, connection, rateOf));
-	}
+	const apart = new Map<number, { prices: ColumnPrices; at: number }>();
+	const contractOf = (row: PricedRow) => contracts.find((one) => one.validFrom <= row.accountDay);
+	const byContract = new Map<KeptCard, PricedRow[]>();
 	for (const row of rows) {
-		const contract = contracts.find((one) => one.validFrom <= row.accountDay);
+		const contract = contractOf(row);
+		if (!contract || contract.body.tiers) continue;
+		const mine = byContract.get(contract);
+		if (mine) mine.push(row);
+		else byContract.set(contract, [row]);
+	}
+	for (const [{ id, body }, mine] of byContract)
+		apart.set(id, { prices: await priceColumnsOf(body, mine, kindRows, connection, rateOf), at: 0 });
+	for (const row of rows) {
+		const contract = contractOf(row);
 		const { before } = month;
 		let expected: number | null = null;
 		let base = row.base;
 		let rate: FoundRate | undefined;
-		const priced = contract && apart.get(contract.id)?.get(row.id);
+		const priced = contract && apart.get(contract.id);
 		if (priced) {
-			rate = priced.rate;
-			expected = priced.expected;
-			base ??= priced.base;
+			// in the order of the rows, as they were priced
+			const n = priced.at++;
+			rate = priced.prices.rateOf(n);
+			expected = Number.isNaN(priced.prices.expected[n]!) ? null : priced.prices.expected[n]!;
+			if (priced.prices.base[n]! >= 0) base ??= priced.prices.base[n]!;
 		} else if (contract) {
 			const { body } = contract;
 			const kindKey = `${contract.id} ${row.kindId}`;

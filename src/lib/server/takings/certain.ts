@@ -1,19 +1,29 @@
 import { createEvents, type EventAttributes } from 'ics';
-import { addBankDays, calendarNamed, inZone, type Day } from '../../core/calendar';
+import {
+	addBankDays,
+	addDays,
+	expectedDay,
+	firstExpectedOn,
+	inZone,
+	type BankCalendar,
+	type Day
+} from '../../core/calendar';
 import { methodName } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import type { Certainty, FulfilPolicy } from '../../core/stages';
 import { snapshot } from '../accept/snapshot';
-import { awaitedPayments } from '../db';
-import { certaintyOfPayment } from '../payments/certain';
+import { awaitedPayments, capturedBefore } from '../db';
+import { certaintyOfPayment, expectationOf } from '../payments/certain';
 import { timeNow } from '../signals/clock';
 
 /** Money that is waited for: payments of one day and connection, and what they come to. */
 export interface AwaitedDay {
 	readonly day: Day;
 	readonly isLate: boolean;
+	/** whether all payments of the day are among those that are listed */
+	readonly isWhole: boolean;
 	readonly payments: readonly AwaitedPayment[];
-	/** sums as they are shown, a currency each */
+	/** sums as they are shown, a currency each; of what is listed */
 	readonly sums: readonly string[];
 }
 export interface AwaitedPayment {
@@ -36,9 +46,19 @@ interface Gathered {
 /** So many payments are listed one by one; what lies beyond them is told. */
 const LISTED = 2_000;
 
-/** What is waited for by day: agreed or captured, and not yet with the bank. Late days stand first. */
-export async function awaitedDays(locale: string): Promise<{ days: AwaitedDay[]; more: boolean; debits: number }> {
+/** What is waited for by day: agreed or captured, and not yet with the bank. Late days stand first; what they come to is told. */
+export async function awaitedDays(
+	locale: string
+): Promise<{ days: AwaitedDay[]; late: string[]; more: boolean; debits: number }> {
 	const [held, rows] = await Promise.all([snapshot(), awaitedPayments(LISTED + 1)]);
+	// from this day on, what is not listed may be expected, too
+	const left = rows[LISTED];
+	const whole = left
+		? [...held.connections.values()]
+				.map((connection) => expectedDay(new Date(left.createdAt), expectationOf(connection)))
+				.reduce((least, day) => (day < least ? day : least), '9999')
+		: '9999';
+	const lateSums = new Map<string, number>();
 	const policies = new Map([...held.tills.values()].map(({ row }) => [row.id, row.fulfil as FulfilPolicy]));
 	const byDay = new Map<Day, Gathered>();
 	let debits = 0;
@@ -56,7 +76,8 @@ export async function awaitedDays(locale: string): Promise<{ days: AwaitedDay[];
 		};
 		byDay.set(certainty.expected, of);
 		const minor = row.taken || row.minor;
-		of.sums.set(row.currency, (of.sums.get(row.currency) ?? 0) + minor - row.refunded);
+		for (const sums of of.isLate ? [of.sums, lateSums] : [of.sums])
+			sums.set(row.currency, (sums.get(row.currency) ?? 0) + minor - row.refunded);
 		of.payments.push({
 			id: row.id,
 			reference: row.reference || row.processorId || String(row.id),
@@ -68,16 +89,20 @@ export async function awaitedDays(locale: string): Promise<{ days: AwaitedDay[];
 			certainty
 		});
 	}
+	const say = (sums: ReadonlyMap<string, number>) =>
+		[...sums].map(([currency, minor]) => formatAmount({ minor, currency }, locale));
 	return {
-		more: rows.length > LISTED,
+		more: left !== undefined,
 		debits,
+		late: say(lateSums),
 		days: [...byDay]
 			.sort(([a], [b]) => (a < b ? -1 : 1))
 			.map(([day, one]) => ({
 				day,
 				isLate: one.isLate,
+				isWhole: day < whole,
 				payments: one.payments,
-				sums: [...one.sums].map(([currency, minor]) => formatAmount({ minor, currency }, locale))
+				sums: say(one.sums)
 			}))
 	};
 }
@@ -85,25 +110,33 @@ export async function awaitedDays(locale: string): Promise<{ days: AwaitedDay[];
 /** A payout is late once so many bank days have gone since its day. */
 const LATE_BANK_DAYS = 2;
 
-/** Money that should have been paid out by now, by currency: what is captured, and expected two bank days ago or more. */
+/** The first day that is not late yet: what was expected before it should be there. */
+function firstNotLate(today: Day, calendar: BankCalendar): Day {
+	let day = today;
+	while (addBankDays(addDays(day, -1), LATE_BANK_DAYS, calendar) >= today) day = addDays(day, -1);
+	return day;
+}
+
+/** Money that should have been paid out by now, by currency: all that is captured, and expected two bank days ago or more. */
 export async function lateMoney(
 	now: number
 ): Promise<{ currency: string; minor: number; count: number; carriers: string[] }[]> {
-	const [held, rows] = await Promise.all([snapshot(), awaitedPayments(LISTED)]);
+	const { connections } = await snapshot();
+	const before = new Map(
+		[...connections.values()].map((connection) => {
+			const account = expectationOf(connection);
+			const today = inZone(new Date(now), connection.timeZone).day;
+			return [connection.id, firstExpectedOn(firstNotLate(today, account.calendar), account).getTime()] as const;
+		})
+	);
 	const found = new Map<string, { currency: string; minor: number; count: number; carriers: string[] }>();
-	for (const row of rows) {
-		const connection = held.connections.get(row.connectionId!);
-		if (!connection || row.taken <= row.refunded) continue;
-		const { expected } = certaintyOfPayment(row, connection, 'when settled', 'en-GB');
-		if (!expected) continue;
-		const last = addBankDays(expected, LATE_BANK_DAYS, calendarNamed(connection.bankCalendar));
-		if (last >= inZone(new Date(now), connection.timeZone).day) continue;
-		const sum = found.get(row.currency) ?? { currency: row.currency, minor: 0, count: 0, carriers: [] };
-		found.set(row.currency, {
-			currency: row.currency,
-			minor: sum.minor + row.taken - row.refunded,
-			count: sum.count + 1,
-			carriers: sum.carriers.includes(connection.name) ? sum.carriers : [...sum.carriers, connection.name]
+	for (const { connectionId, currency, count, minor } of await capturedBefore(before)) {
+		const sum = found.get(currency) ?? { currency, minor: 0, count: 0, carriers: [] };
+		found.set(currency, {
+			currency,
+			minor: sum.minor + minor,
+			count: sum.count + count,
+			carriers: [...sum.carriers, connections.get(connectionId)!.name]
 		});
 	}
 	return [...found.values()];
@@ -112,11 +145,11 @@ export async function lateMoney(
 /** Days on which money is expected as iCalendar (RFC 5545): an all-day event a day, the same id for the same day. */
 export async function awaitedCalendar(locale: string, host: string): Promise<string> {
 	const { days } = await awaitedDays(locale);
-	const events = days.map(({ day, payments, sums }): EventAttributes => {
+	const events = days.map(({ day, payments, sums, isWhole }): EventAttributes => {
 		const [year, month, date] = day.split('-').map(Number) as [number, number, number];
 		return {
 			uid: `expected-${day}@${host}`,
-			title: `${sums.join(', ')} expected from ${payments.length} payment${payments.length === 1 ? '' : 's'}`,
+			title: `${isWhole ? '' : 'At least '}${sums.join(', ')} expected from ${payments.length} payment${payments.length === 1 ? '' : 's'}`,
 			description: payments
 				.slice(0, 50)
 				.map((one) => `${one.reference}: ${one.amount}, ${one.route}`)

@@ -35,9 +35,13 @@ async function namesFor() {
 	};
 }
 
+/** How many of the newest payments a search is cut to, where it finds more than can be looked through. */
+export const newestOnlyOf = async (filter: PaymentFilter): Promise<number | undefined> =>
+	(await pageOfPayments(filter, 1)).newestOnly;
+
 /** One page of the list of payments, as it is shown. */
 export async function paymentLines(filter: PaymentFilter, locale: string) {
-	const [{ rows, more, next, looked }, names] = await Promise.all([pageOfPayments(filter), namesFor()]);
+	const [{ rows, more, next, looked, newestOnly }, names] = await Promise.all([pageOfPayments(filter), namesFor()]);
 	const [requests, kinds] = await Promise.all([
 		requestsOf(rows.map((row) => row.id)),
 		kindsByIds([...new Set(rows.map((row) => row.kindId))])
@@ -48,6 +52,7 @@ export async function paymentLines(filter: PaymentFilter, locale: string) {
 		more,
 		next: next && writeKey(next),
 		looked,
+		newestOnly,
 		lookedTo: looked ? next?.at : undefined,
 		lines: rows.map((row) => {
 			const card = readCard(row);

@@ -6,7 +6,7 @@ import { ownAddress } from '../connect/connections';
 import { closedAlerts, countClosedSince, db, lastChangeOf, WatchRules, write, type AlertRow, type Tx } from '../db';
 import { recordEvent } from '../events';
 import { tellStaff } from '../messages/staff';
-import { needs, type Need } from '../needs';
+import { MOST_ALERTS, needs, type Need } from '../needs';
 import { tell } from '../signals/live';
 import { timeNow } from '../signals/clock';
 import { watchRules } from './rules';
@@ -25,7 +25,7 @@ export async function lookForAlerts(): Promise<void> {
 	lastLook = performance.now();
 	const { locale } = await theBusiness();
 	const now = timeNow();
-	const list = await needs(locale || 'en-GB', now);
+	const list = await needs(locale || 'en-GB', now, MOST_ALERTS);
 	await keepAlerts(list, now);
 	await tellAlerts(now);
 	await sendDigest(list, now);

@@ -19,13 +19,16 @@ export interface Awaited {
 const KNOWN = 500;
 const SHOWN = 50;
 
-/** Payments that wait longer than 99 of a hundred of their kind did. */
-export async function awaitedPayments(now: number): Promise<Awaited[]> {
+/** Payments that wait longer than 99 of a hundred of their kind did, the longest first, and how many there are in all. */
+export async function awaitedPayments(now: number): Promise<{ longest: Awaited[]; inAll: number }> {
 	const all: Awaited[] = [];
+	let inAll = 0;
 	for (const connection of await listened())
 		for (const method of await waitingMethods(connection.id)) {
 			const usually = awaitedAfter(await answerTimes(connection.id, method, KNOWN));
-			for (const one of await waitingSince(connection.id, method, now - usually, SHOWN))
+			const waiting = await waitingSince(connection.id, method, now - usually, SHOWN);
+			inAll += waiting[0]?.inAll ?? 0;
+			for (const one of waiting)
 				all.push({
 					id: one.id,
 					connectionId: connection.id,
@@ -38,7 +41,7 @@ export async function awaitedPayments(now: number): Promise<Awaited[]> {
 					usually
 				});
 		}
-	return all.sort((a, b) => a.since - b.since).slice(0, SHOWN);
+	return { longest: all.sort((a, b) => a.since - b.since).slice(0, SHOWN), inAll };
 }
 
 /** Asks the processor after one payment. @returns what it says, or why it could not be asked */

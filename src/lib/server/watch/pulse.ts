@@ -76,10 +76,10 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 						},
 						{ text: `: without ${missing[0]!.notices[0]!}, ${missing[0]!.breaks}. Set it up.` }
 					]
-				: awaited.length
+				: awaited.inAll
 					? [
 							{
-								text: `${counted(awaited.length, 'payment', locale)} ${awaited.length === 1 ? 'waits' : 'wait'} longer than usual`,
+								text: `${counted(awaited.inAll, 'payment', locale)} ${awaited.inAll === 1 ? 'waits' : 'wait'} longer than usual`,
 								tone: 'clay'
 							},
 							{ text: ' for the word of its processor. Ask after them.' }
@@ -139,7 +139,9 @@ export async function showPulse(chosen: string | undefined, locale: string) {
 						? ''
 						: `${when(one.askedAt)}: ${counted(one.asked, 'payment', locale)} asked after, ${one.changed.toLocaleString(locale)} changed`
 			})),
-		awaited: awaited.map((one) => ({
+		/** of those that wait too long, so many are not in the list */
+		awaitedMore: awaited.inAll - awaited.longest.length,
+		awaited: awaited.longest.map((one) => ({
 			id: one.id,
 			connection: one.connection,
 			connectionId: one.connectionId,

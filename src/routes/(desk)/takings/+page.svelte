@@ -87,6 +87,13 @@
 				>{/if}
 		</p>
 	{/if}
+	{#if data.newestOnly}
+		<p class="note mt-4">
+			More payments are found by this than can be looked through. Only the newest {data.newestOnly.toLocaleString(
+				data.locale
+			)} of them are listed and added up here; write more of the reference or the name to find the others.
+		</p>
+	{/if}
 	{#await data.sums}
 		<p class="quiet mt-4" role="status">Adding up what is filtered…</p>
 	{:then { sums, test }}

@@ -41,7 +41,7 @@ export const feesOfDays = (from: string, to: string): Promise<FeeSum[]> =>
 	);
 
 /**
- * Payments without an expected fee, by connection and currency, with what was charged for them. Those that came before the first
+ * Payments without an expected fee, by connection and currency, with what was charged for them. Those of months before the first
  * contract of their connection are one row, without a kind; the others stand by day and kind.
  */
 export const unpricedDays = (): Promise<
@@ -57,14 +57,17 @@ export const unpricedDays = (): Promise<
 > =>
 	select(
 		// what was charged for the others is what was expected of them, and by how much it differs
-		`SELECT MIN(d.day) AS "from", MAX(d.day) AS "to", d.carrier AS carrier, d.currency AS currency,
-		 CASE WHEN d.day >= c.first THEN d.kind_id END AS kindId, SUM(d.count - d.priced) AS count,
-		 SUM(d.fee - d.expected - d.difference) AS fee
-		 FROM (SELECT DISTINCT month FROM fee_months WHERE count > priced) m
-		 CROSS JOIN fee_days d ON d.day >= m.month || '-01' AND d.day <= m.month || '-31'
-		 LEFT JOIN (SELECT connection_id, MIN(valid_from) AS first FROM rate_cards WHERE role = 'contract' GROUP BY 1) c
-			ON c.connection_id = d.carrier
-		 WHERE d.count > d.priced GROUP BY d.carrier, d.currency, kindId, CASE WHEN d.day >= c.first THEN d.day END`,
+		`WITH firsts AS (SELECT connection_id AS carrier, MIN(valid_from) AS day FROM rate_cards WHERE role = 'contract' GROUP BY 1)
+		 SELECT MIN(m.month) || '-01' AS "from", MAX(m.month) || '-01' AS "to", m.carrier AS carrier, m.currency AS currency, NULL AS kindId,
+			SUM(m.count - m.priced) AS count, SUM(m.fee - m.expected - m.difference) AS fee
+		 FROM fee_months m LEFT JOIN firsts f ON f.carrier = m.carrier
+		 WHERE m.count > m.priced AND (f.day IS NULL OR m.month < substr(f.day, 1, 7)) GROUP BY m.carrier, m.currency
+		 UNION ALL
+		 SELECT d.day, d.day, d.carrier, d.currency, d.kind_id, SUM(d.count - d.priced), SUM(d.fee - d.expected - d.difference)
+		 FROM (SELECT DISTINCT m.month, m.carrier FROM fee_months m JOIN firsts f ON f.carrier = m.carrier
+			WHERE m.count > m.priced AND m.month >= substr(f.day, 1, 7)) m
+		 CROSS JOIN fee_days d ON d.day >= m.month || '-01' AND d.day <= m.month || '-31' AND d.carrier = m.carrier
+		 WHERE d.count > d.priced GROUP BY d.day, d.carrier, d.currency, d.kind_id`,
 		[]
 	);
 

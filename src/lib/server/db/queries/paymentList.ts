@@ -52,9 +52,19 @@ const matchOf = (text: string): string => {
 		.join(' ');
 };
 
-/** Ids of payments that a search means, found through indexes; at most so many, the newest first. */
+/** Ids that are found through indexes, the newest first: so many at most, and whether there are more. */
+interface FoundIds {
+	readonly ids: readonly number[];
+	readonly isCut: boolean;
+}
 export const SEARCHED = 2_000;
-async function searched(text: string): Promise<number[]> {
+const cutIds = (rows: readonly { id: number }[]): FoundIds => ({
+	ids: rows.slice(0, SEARCHED).map((row) => row.id),
+	isCut: rows.length > SEARCHED
+});
+
+/** Payments that a search means. */
+async function searched(text: string): Promise<FoundIds> {
 	const to = `${text}\u{10ffff}`;
 	const upper = text.toUpperCase().replace(/\s+/g, '');
 	const match = matchOf(text);
@@ -70,14 +80,14 @@ async function searched(text: string): Promise<number[]> {
 			AND p.processor_id >= :text AND p.processor_id < :to AND p.processor_id IS NOT NULL
 		 ${/^\d{4}$/.test(text) ? `UNION SELECT id FROM payments WHERE json_extract(card, '$.last4') = :text AND card IS NOT NULL` : ''}
 		 ${match ? 'UNION SELECT rowid FROM payment_words WHERE payment_words MATCH :match' : ''}
-		 ORDER BY id DESC LIMIT ${SEARCHED}`,
+		 ORDER BY id DESC LIMIT ${SEARCHED + 1}`,
 		{ text, to, upper, upperTo: `${upper}\u{10ffff}`, match }
 	);
-	return rows.map((row) => row.id);
+	return cutIds(rows);
 }
 
-const idsOf = async (text: string, replacements: Record<string, unknown> = {}): Promise<number[]> =>
-	(await select<{ id: number }>(`${text} LIMIT ${SEARCHED}`, replacements)).map((row) => row.id);
+const idsOf = async (text: string, replacements: Record<string, unknown> = {}): Promise<FoundIds> =>
+	cutIds(await select<{ id: number }>(`${text} LIMIT ${SEARCHED + 1}`, replacements));
 
 /** A part of a condition, with the values in it. */
 interface Part {
@@ -93,11 +103,13 @@ interface Plan {
 	/** lists of days go by day first */
 	readonly byDay: boolean;
 	readonly values: Record<string, unknown>;
+	/** whether more payments are found by words, payer or trouble than are looked at */
+	readonly isCut?: boolean;
 }
 
 async function planOf(filter: PaymentFilter): Promise<Plan> {
 	const rest: Part[] = [];
-	const ids: number[][] = [];
+	const ids: FoundIds[] = [];
 	if (filter.text) ids.push(await searched(filter.text));
 	if (filter.payer)
 		ids.push(
@@ -170,15 +182,17 @@ async function planOf(filter: PaymentFilter): Promise<Plan> {
 	const others = told.map(asPart);
 	if (ids.length) {
 		const [first, ...more] = ids;
-		const sets = more.map((one) => new Set(one));
-		const found = first!.filter((id) => sets.every((set) => set.has(id)));
-		return plan(undefined, { sql: 'id IN (:ids)', values: { ids: found.length ? found : [-1] } }, [
+		const sets = more.map((one) => new Set(one.ids));
+		const found = first!.ids.filter((id) => sets.every((set) => set.has(id)));
+		const isCut = ids.some((one) => one.isCut);
+		const byIds = plan(undefined, { sql: 'id IN (:ids)', values: { ids: found.length ? found : [-1] } }, [
 			trial,
 			...others,
 			...(days ? [days] : []),
 			...(filter.trouble === 'fee' ? [{ sql: 'fee_difference <> 0' }] : []),
 			...(filter.trouble === 'contradiction' ? [{ sql: `contradiction <> ''` }] : [])
 		]);
+		return { ...byIds, isCut };
 	}
 	const about: Part[] = [
 		...(filter.trouble === 'fee' ? [{ sql: 'fee_difference <> 0' }] : []),
@@ -213,6 +227,8 @@ export interface PaymentPage {
 	readonly next?: PageKey;
 	/** how many payments were looked at, where not all of them were */
 	readonly looked?: number;
+	/** where more payments are found by words, payer or trouble than are looked at: how many of the newest are */
+	readonly newestOnly?: number;
 }
 
 const KEYS = { newest: '(created_at, id)', byDay: '(day, created_at, id)' };
@@ -223,7 +239,7 @@ const keyOf = ({ day, at, id }: PageKey, byDay: boolean): string =>
 
 /** One page of payments, newest first. */
 export async function pageOfPayments(filter: PaymentFilter, size = PAGE): Promise<PaymentPage> {
-	const { index, lead, rest, byDay, values } = await planOf(filter);
+	const { index, lead, rest, byDay, values, isCut } = await planOf(filter);
 	const from = index ? `payments INDEXED BY ${index}` : 'payments';
 	const column = byDay ? KEYS.byDay : KEYS.newest;
 	const order = byDay ? 'day DESC, created_at DESC, id DESC' : 'created_at DESC, id DESC';
@@ -265,7 +281,8 @@ export async function pageOfPayments(filter: PaymentFilter, size = PAGE): Promis
 		rows: shown.map((one) => byId.get(one.id)!).filter(Boolean),
 		more,
 		...(more ? { next: found.length > size ? shown.at(-1) : stopped } : {}),
-		...(stopped && found.length <= size ? { looked } : {})
+		...(stopped && found.length <= size ? { looked } : {}),
+		...(isCut ? { newestOnly: SEARCHED } : {})
 	};
 }
 

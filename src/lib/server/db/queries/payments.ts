@@ -109,27 +109,61 @@ export const daySumsBy = (
 		[from, to]
 	);
 
-/** What is on its way, per stage and currency, of payments since a day: older ones that nobody told more of are not. */
+/**
+ * What is on its way, per stage and currency, of payments since a day: older ones that nobody told more of are not. The rest of what
+ * was refunded in part counts as far as it has come.
+ */
 export const onItsWay = (since: string): Promise<{ stage: string; currency: string; count: number; minor: number }[]> =>
 	select(
-		`SELECT stage, currency, SUM(count) AS count,
-		 SUM(CASE WHEN taken > 0 THEN taken - refunded - disputed ELSE minor END) AS minor FROM day_sums
-		 WHERE day >= ? AND stage IN ('authorised', 'pending', 'captured', 'settled') GROUP BY 1, 2 HAVING SUM(count) > 0 ORDER BY 1, 3 DESC`,
-		[since]
+		`SELECT stage, currency, SUM(count) AS count, SUM(minor) AS minor FROM (
+			SELECT stage, currency, count, CASE WHEN taken > 0 THEN taken - refunded - disputed ELSE minor END AS minor FROM day_sums
+			WHERE day >= :since AND stage IN ('authorised', 'pending', 'captured', 'settled')
+			UNION ALL SELECT CASE WHEN reached_step = 3 THEN 'settled' ELSE 'captured' END, currency, 1, taken - refunded - disputed
+			FROM payments INDEXED BY payments_rest_awaited
+			WHERE stage = 'part refunded' AND reached_step < 4 AND day >= :since AND mode = 'live' AND offline_id IS NULL)
+		 GROUP BY 1, 2 HAVING SUM(count) > 0 ORDER BY 1, 3 DESC`,
+		{ since }
 	);
 
 /**
- * Payments whose money is expected from a processor, the newest first. What settlement files told is settled by them: it is
- * not waited for.
+ * Payments whose money is expected from a processor, the oldest first: what is late stands among them. What settlement files told is
+ * settled by them: it is not waited for.
  */
 export async function awaitedPayments(limit: number): Promise<PaymentRow[]> {
 	const ids = await select<{ id: number }>(
-		`SELECT id FROM payments INDEXED BY payments_awaited WHERE stage IN ('pending', 'captured', 'settled') AND origin <> 'file'
-		 AND connection_id IS NOT NULL AND mode = 'live' AND trial_id IS NULL ORDER BY created_at DESC LIMIT ?`,
+		`SELECT id FROM payments INDEXED BY payments_awaited WHERE stage IN ('pending', 'captured', 'part refunded') AND origin <> 'file'
+		 AND (stage <> 'part refunded' OR reached_step = 2) AND connection_id IS NOT NULL AND mode = 'live' AND trial_id IS NULL ORDER BY created_at, id LIMIT ?`,
 		[limit]
 	);
-	return ids.length ? payments.find({ id: ids.map((one) => one.id) }, { order: [['createdAt', 'DESC']] }) : [];
+	return ids.length
+		? payments.find(
+				{ id: ids.map((one) => one.id) },
+				{
+					order: [
+						['createdAt', 'ASC'],
+						['id', 'ASC']
+					]
+				}
+			)
+		: [];
 }
+
+/**
+ * What was captured before a moment of each connection and is still expected from it, by connection and currency.
+ * @param before moments by connection, in milliseconds since 1970
+ */
+export const capturedBefore = (
+	before: ReadonlyMap<string, number>
+): Promise<{ connectionId: string; currency: string; count: number; minor: number }[]> =>
+	select(
+		`SELECT p.connection_id AS connectionId, p.currency, COUNT(*) AS count, SUM(p.taken - p.refunded) AS minor
+		 FROM payments p INDEXED BY payments_awaited
+		 CROSS JOIN (SELECT json_extract(value, '$[0]') AS id, json_extract(value, '$[1]') AS at FROM json_each(:before)) b ON b.id = p.connection_id
+		 WHERE p.stage IN ('captured', 'part refunded') AND p.reached_step = 2 AND p.origin <> 'file' AND p.connection_id IS NOT NULL AND p.mode = 'live' AND p.trial_id IS NULL
+			AND p.created_at < :latest AND COALESCE(p.captured_at, p.created_at) < b.at AND p.taken > p.refunded
+		 GROUP BY 1, 2 ORDER BY 1, 2`,
+		{ before: JSON.stringify([...before]), latest: Math.max(0, ...before.values()) }
+	);
 
 /** Offline payments that are still to come, whole or in part, the newest first; those that a text means, where one is given. */
 export async function receivablePayments(text: string, limit: number): Promise<PaymentRow[]> {

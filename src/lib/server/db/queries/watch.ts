@@ -55,17 +55,26 @@ export const paymentsToAsk = (
 		{ id: connectionId, from, to, limit }
 	);
 
-/** Payments that wait for an answer for longer than a moment, the longest first. */
+/** Payments that wait for an answer for longer than a moment, the longest first; each with how many there are in all. */
 export const waitingSince = (
 	connectionId: string,
 	method: string,
 	before: number,
 	limit: number
 ): Promise<
-	{ id: number; reference: string; method: string; minor: number; currency: string; createdAt: number; stage: string }[]
+	{
+		id: number;
+		reference: string;
+		method: string;
+		minor: number;
+		currency: string;
+		createdAt: number;
+		stage: string;
+		inAll: number;
+	}[]
 > =>
 	select(
-		`SELECT id, reference, method, minor, currency, created_at AS createdAt, stage FROM payments
+		`SELECT id, reference, method, minor, currency, created_at AS createdAt, stage, COUNT(*) OVER () AS inAll FROM payments
 		 WHERE connection_id = ? AND method = ? AND mode = 'live' AND open = 1 AND taken = 0 AND origin <> 'file' AND stage IN ('requested', 'pending')
 			AND processor_id IS NOT NULL AND processor_id <> '' AND created_at < ? ORDER BY created_at LIMIT ?`,
 		[connectionId, method, before, limit]

@@ -5,7 +5,7 @@
 	const { data } = $props();
 	const late = $derived(data.days.filter((one) => one.isLate));
 	const next = $derived(data.days.find((one) => !one.isLate));
-	const STEPS: Record<string, number> = { pending: 1, captured: 2, settled: 3 };
+	const STEPS: Record<string, number> = { pending: 1, captured: 2, 'part refunded': 2 };
 	const count = $derived(data.days.reduce((sum, one) => sum + one.payments.length, 0));
 </script>
 
@@ -15,23 +15,19 @@
 	{/snippet}
 	<p class="verdict">
 		{#if !data.days.length}Nothing is on its way from a processor: whatever was captured here has arrived.
-		{:else if late.length}{late.flatMap((one) => one.sums).join(', ')} should have been there by {formatDay(
-				late.at(-1)!.day,
-				data.locale
-			)} and was not told yet. Ask the processor for its payout.
-		{:else}{next!.sums.join(', ')} come{next!.payments.length === 1 ? 's' : ''} next, on {formatDay(
-				next!.day,
-				data.locale
-			)}.{/if}
+		{:else if late.length}{late.every((one) => one.isWhole) ? '' : 'At least '}{data.late.join(', ')} should have been there
+			by {formatDay(late.at(-1)!.day, data.locale)} and was not told yet. Ask the processor for its payout.
+		{:else}{next!.isWhole ? '' : 'At least '}{next!.sums.join(', ')} come{next!.payments.length === 1 ? 's' : ''} next, on
+			{formatDay(next!.day, data.locale)}.{/if}
 	</p>
 	{#if data.debits}<p class="quiet">
-			{data.debits}
+			{data.more ? 'At least ' : ''}{data.debits}
 			{data.debits === 1 ? 'is a bank debit, which' : 'are bank debits, which'} the payer’s bank may still take back.
 		</p>{/if}
 	{#each data.days as day (day.day)}
 		<h2>
 			{formatDay(day.day, data.locale)}{#if day.isLate}<span class="no ml-2 text-[13px]">late</span>{/if}
-			<span class="quiet ml-2 text-[14px] font-normal">{day.sums.join(' · ')}</span>
+			<span class="quiet ml-2 text-[14px] font-normal">{day.isWhole ? '' : 'at least '}{day.sums.join(' · ')}</span>
 		</h2>
 		<table>
 			<thead class="sr-only"><tr><th>Payment</th><th>How far</th><th>Amount</th><th>Fulfil</th></tr></thead>
@@ -66,7 +62,7 @@
 		</p>
 	{/each}
 	{#if data.more}<p class="quiet mt-3">
-			Only the newest 2,000 payments are listed. <a class="why" href="/takings?stage=captured"
+			Only the oldest 2,000 payments are listed. <a class="why" href="/takings?stage=captured"
 				>See all that are captured</a
 			>
 		</p>{/if}

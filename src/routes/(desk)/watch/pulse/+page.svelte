@@ -172,6 +172,9 @@
 						>{/each}</tbody
 				>
 			</table>
+			{#if data.awaitedMore}<p class="quiet mt-2">
+					{data.awaitedMore.toLocaleString(data.locale)} more wait too long; the longest stand here.
+				</p>{/if}
 		{:else}<p class="quiet">Nothing that was begun here waits longer than usual for its answer.</p>{/if}
 
 		<h2>Ask for a span</h2>
