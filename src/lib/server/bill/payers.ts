@@ -6,6 +6,7 @@ import {
 	forgetPerson,
 	groupSizes,
 	membershipsOf,
+	ordersByMail,
 	pageOfPayers,
 	write,
 	type PayerGroupRow,
@@ -128,6 +129,7 @@ export async function savePayer(
  * @returns why not, if so
  */
 export async function removePayer(id: string, by: string): Promise<string | undefined> {
+	const known = await ordersByMail((await db.payers.one({ id }))?.mail ?? '');
 	const problem = await write(async (tx): Promise<string | undefined> => {
 		const row = await db.payers.one({ id }, tx);
 		if (!row) return undefined;
@@ -140,7 +142,7 @@ export async function removePayer(id: string, by: string): Promise<string | unde
 		const hadStored = (await endAllOf(id, by, tx)) > 0;
 		const claims = await db.orderClaims.count({ payerId: id }, tx);
 		const gone = `Removed payer ${id.slice(0, 6)}`;
-		await forgetPerson(row, gone, tx);
+		await forgetPerson(row, known, gone, tx);
 		if (!invoices.length && !claims && !hadStored) await db.payers.remove({ id }, tx);
 		else {
 			await db.payers.update(

@@ -1,13 +1,19 @@
 import { open, type Tx } from '../open';
-import { select } from './select';
+import { select, selectLong } from './select';
+
+/** Orders that bear a mail address: all orders are gone through for it, beside what others wait for. */
+export const ordersByMail = async (mail: string): Promise<number[]> =>
+	mail ? (await selectLong<{ id: number }>(`SELECT id FROM orders WHERE mail = ?`, [mail])).map((one) => one.id) : [];
 
 /**
  * Takes a person out of everything that was written about a payer but the documents of the books: their orders, payments,
  * messages, and what the audit trail says of them.
+ * @param known orders that bear their mail address
  * @param gone what stands in place of the name
  */
 export async function forgetPerson(
 	{ id, mail }: { readonly id: string; readonly mail: string },
+	known: readonly number[],
 	gone: string,
 	tx: Tx
 ): Promise<void> {
@@ -15,8 +21,8 @@ export async function forgetPerson(
 		await select<{ id: number }>(
 			`SELECT order_id AS id FROM order_claims WHERE payer_id = :id
 			 UNION SELECT order_id FROM payments WHERE payer_mail = :mail AND payer_mail <> '' AND order_id IS NOT NULL
-			 UNION SELECT id FROM orders WHERE mail = :mail AND mail <> ''`,
-			{ id, mail },
+			 UNION SELECT value FROM json_each(:known)`,
+			{ id, mail, known: JSON.stringify(known) },
 			tx
 		)
 	).map((one) => one.id);
