@@ -139,6 +139,11 @@ describe('money on its way', () => {
 		expect(days.flatMap((day) => day.sums)).toEqual(['285.50 EUR']);
 		const { way } = await desk.data<{ way: object[] }>('/needs-you');
 		expect(way).toMatchObject([{ currency: 'EUR', captured: '285.50 EUR' }]);
+		const { ahead } = await desk.data<{ ahead: { says: string; figure: string }[] }>('/needs-you');
+		expect(ahead.find((one) => /expected at the bank/.test(one.says))).toMatchObject({
+			says: expect.stringMatching(/^3 payments are expected/),
+			figure: '285.50 EUR'
+		});
 		const calendar = await (await desk.get('/takings/awaited/calendar')).text();
 		expect(calendar).toMatch(/^BEGIN:VCALENDAR\r\n/);
 		expect(calendar.match(/BEGIN:VEVENT/g)).toHaveLength(days.length);

@@ -5,7 +5,7 @@ import { allConnections } from './connect/connections';
 import { theBusiness } from './connect/business';
 import { db, duesWithin, onItsWay, openByAge } from './db';
 import { timeNow } from './signals/clock';
-import { awaitedDays } from './takings/certain';
+import { expectedWithin } from './takings/certain';
 import { watchRules } from './watch/alerts';
 
 // What lies ahead: money on its way, and what happens by itself in the next days.
@@ -57,7 +57,7 @@ export async function comingUp(locale: string): Promise<{ says: string; figure: 
 	const end = now + DAYS * 86_400_000;
 	const [dues, awaited, pauses, connections, endpoints, rules] = await Promise.all([
 		duesWithin(day, last),
-		awaitedDays(locale),
+		expectedWithin(day, last),
 		db.pauses.find({ endedAt: null }),
 		allConnections(),
 		db.hookEndpoints.find({ state: 'on' }),
@@ -68,15 +68,10 @@ export async function comingUp(locale: string): Promise<{ says: string; figure: 
 		figure: formatAmount({ minor: one.minor, currency: one.currency }, locale),
 		href: '/bill'
 	}));
-	const coming = awaited.days.filter((one) => one.day >= day && one.day <= last);
-	if (coming.length)
+	if (awaited.count)
 		list.push({
-			says: `Money is expected at the bank, from ${formatDay(coming[0]!.day, locale)} on.`,
-			figure: counted(
-				coming.reduce((all, one) => all + one.payments.length, 0),
-				'payment',
-				locale
-			),
+			says: `${counted(awaited.count, 'payment', locale)} ${awaited.count === 1 ? 'is' : 'are'} expected at the bank by ${formatDay(last, locale)}.`,
+			figure: [...awaited.sums].map(([currency, minor]) => formatAmount({ minor, currency }, locale)).join(', '),
 			href: '/takings/awaited'
 		});
 	for (const one of pauses)

@@ -2,6 +2,7 @@ import { createEvents, type EventAttributes } from 'ics';
 import {
 	addBankDays,
 	addDays,
+	calendarNamed,
 	expectedDay,
 	firstExpectedOn,
 	inZone,
@@ -12,7 +13,7 @@ import { methodName } from '../../core/lineup';
 import { formatAmount } from '../../core/money';
 import type { Certainty, FulfilPolicy } from '../../core/stages';
 import { snapshot } from '../accept/snapshot';
-import { awaitedPayments, capturedBefore } from '../db';
+import { awaitedPayments, expectedBefore, type ConnectionRow } from '../db';
 import { certaintyOfPayment, expectationOf } from '../payments/certain';
 import { timeNow } from '../signals/clock';
 
@@ -117,6 +118,19 @@ function firstNotLate(today: Day, calendar: BankCalendar): Day {
 	return day;
 }
 
+/** The same account and day lead to the same moment: what was found is kept. */
+const moments = new Map<string, number>();
+const MOST_MOMENTS = 500;
+/** The moment before which whatever a connection captured is expected before a day, in milliseconds since 1970. */
+function momentOf(day: Day, connection: ConnectionRow): number {
+	const account = expectationOf(connection);
+	const key = [day, account.timeZone, account.cutOff, account.bankDays, account.calendar.name].join(' ');
+	const known = moments.get(key) ?? firstExpectedOn(day, account).getTime();
+	if (moments.size >= MOST_MOMENTS) moments.clear();
+	moments.set(key, known);
+	return known;
+}
+
 /** Money that should have been paid out by now, by currency: all that is captured, and expected two bank days ago or more. */
 export async function lateMoney(
 	now: number
@@ -124,13 +138,13 @@ export async function lateMoney(
 	const { connections } = await snapshot();
 	const before = new Map(
 		[...connections.values()].map((connection) => {
-			const account = expectationOf(connection);
 			const today = inZone(new Date(now), connection.timeZone).day;
-			return [connection.id, firstExpectedOn(firstNotLate(today, account.calendar), account).getTime()] as const;
+			const day = firstNotLate(today, calendarNamed(connection.bankCalendar));
+			return [connection.id, momentOf(day, connection)] as const;
 		})
 	);
 	const found = new Map<string, { currency: string; minor: number; count: number; carriers: string[] }>();
-	for (const { connectionId, currency, count, minor } of await capturedBefore(before)) {
+	for (const { connectionId, currency, count, minor } of await expectedBefore(before, false)) {
 		const sum = found.get(currency) ?? { currency, minor: 0, count: 0, carriers: [] };
 		found.set(currency, {
 			currency,
@@ -140,6 +154,29 @@ export async function lateMoney(
 		});
 	}
 	return [...found.values()];
+}
+
+/** What is expected on days of a stretch, both included, of what is captured or agreed: payments, and sums by currency. */
+export async function expectedWithin(from: Day, to: Day): Promise<{ count: number; sums: Map<string, number> }> {
+	const { connections } = await snapshot();
+	const beforeDay = (day: Day) =>
+		new Map([...connections.values()].map((one) => [one.id, momentOf(day, one)] as const));
+	const [sooner, all] = await Promise.all([
+		expectedBefore(beforeDay(from), true),
+		expectedBefore(beforeDay(addDays(to, 1)), true)
+	]);
+	const sums = new Map<string, number>();
+	let count = 0;
+	for (const [rows, sign] of [
+		[all, 1],
+		[sooner, -1]
+	] as const)
+		for (const one of rows) {
+			count += sign * one.count;
+			sums.set(one.currency, (sums.get(one.currency) ?? 0) + sign * one.minor);
+		}
+	for (const [currency, minor] of sums) if (!minor) sums.delete(currency);
+	return { count, sums };
 }
 
 /** Days on which money is expected as iCalendar (RFC 5545): an all-day event a day, the same id for the same day. */

@@ -149,20 +149,28 @@ export async function awaitedPayments(limit: number): Promise<PaymentRow[]> {
 }
 
 /**
- * What was captured before a moment of each connection and is still expected from it, by connection and currency.
+ * What was begun before a moment of each connection and is still expected from it, by connection and currency.
  * @param before moments by connection, in milliseconds since 1970
+ * @param agreed whether what payers have agreed to counts, too, and not only what is captured
  */
-export const capturedBefore = (
-	before: ReadonlyMap<string, number>
+export const expectedBefore = (
+	before: ReadonlyMap<string, number>,
+	agreed: boolean
 ): Promise<{ connectionId: string; currency: string; count: number; minor: number }[]> =>
 	select(
-		`SELECT p.connection_id AS connectionId, p.currency, COUNT(*) AS count, SUM(p.taken - p.refunded) AS minor
+		`SELECT p.connection_id AS connectionId, p.currency, COUNT(*) AS count,
+			SUM(CASE WHEN p.taken > 0 THEN p.taken - p.refunded ELSE p.minor END) AS minor
 		 FROM payments p INDEXED BY payments_awaited
 		 CROSS JOIN (SELECT json_extract(value, '$[0]') AS id, json_extract(value, '$[1]') AS at FROM json_each(:before)) b ON b.id = p.connection_id
-		 WHERE p.stage IN ('captured', 'part refunded') AND p.reached_step = 2 AND p.origin <> 'file' AND p.connection_id IS NOT NULL AND p.mode = 'live' AND p.trial_id IS NULL
-			AND p.created_at < :latest AND COALESCE(p.captured_at, p.created_at) < b.at AND p.taken > p.refunded
+		 WHERE p.stage IN (:stages) AND (p.stage = 'pending' OR p.reached_step = 2 AND p.taken > p.refunded)
+			AND p.origin <> 'file' AND p.connection_id IS NOT NULL AND p.mode = 'live' AND p.trial_id IS NULL
+			AND p.created_at < :latest AND COALESCE(p.captured_at, p.created_at) < b.at
 		 GROUP BY 1, 2 ORDER BY 1, 2`,
-		{ before: JSON.stringify([...before]), latest: Math.max(0, ...before.values()) }
+		{
+			before: JSON.stringify([...before]),
+			stages: ['captured', 'part refunded', ...(agreed ? ['pending'] : [])],
+			latest: Math.max(0, ...before.values())
+		}
 	);
 
 /** Offline payments that are still to come, whole or in part, the newest first; those that a text means, where one is given. */
