@@ -287,13 +287,16 @@
 				</div>
 			</form>
 		{/key}
-		{#if !isNew}<form method="post" action="?/remove" use:enhance class="mt-6">
-				<p class="quiet max-w-prose">
-					Removing takes the personal parts out: name, addresses, notes, messages. Documents that were approved stay in
-					the books. It cannot be undone.
-				</p>
-				<button class="button mt-1">Remove payer</button>
-			</form>{/if}
+		{#if !isNew}<details class="mt-6">
+				<summary class="why">Remove this payer</summary>
+				<form method="post" action="?/remove" use:enhance class="mt-2">
+					<p class="quiet max-w-prose">
+						Removing takes the person out of their details, orders, payments, messages and the audit trail. Documents
+						that were approved stay in the books as they were made out. It cannot be undone.
+					</p>
+					<button class="button mt-1">Remove payer</button>
+				</form>
+			</details>{/if}
 	{/if}
 </Sheet>
 {#if v}<Workings>
@@ -306,19 +309,21 @@
 			{#each v.ages as one, at (at)}<p class="step !grid-cols-[1fr_auto]">
 					<span>{one.name}</span><span>{one.sum}</span>
 				</p>{/each}{/if}
-		<h2 class="!mt-5">Their own page</h2>
-		<p class="quiet">What is owed, receipts, their details; reached by this address without a password.</p>
-		<p class="mono mt-1 break-all">{v.link}</p>
-		<p class="mt-1 flex gap-2">
-			<a class="button small" href={v.link} target="_blank">Open it</a>
-			<button
-				class="button small"
-				onclick={async () => {
-					await navigator.clipboard.writeText(v.link);
-					copied = true;
-				}}>{copied ? 'Copied' : 'Copy address'}</button
-			>
-		</p>
+		{#if !data.isRemoved}
+			<h2 class="!mt-5">Their own page</h2>
+			<p class="quiet">What is owed, receipts, their details; reached by this address without a password.</p>
+			<p class="mono mt-1 break-all">{v.link}</p>
+			<p class="mt-1 flex gap-2">
+				<a class="button small" href={v.link} target="_blank">Open it</a>
+				<button
+					class="button small"
+					onclick={async () => {
+						await navigator.clipboard.writeText(v.link);
+						copied = true;
+					}}>{copied ? 'Copied' : 'Copy address'}</button
+				>
+			</p>
+		{/if}
 		{#if v.messages.length}<h2 class="!mt-5">What was said to them</h2>
 			{#each v.messages as one (one.id)}<p class="step !block">
 					<a class="why" href="/bill/messages/{one.id}">{one.says}</a><span class="sub">{one.day}, {one.state}</span>
