@@ -497,6 +497,20 @@ describe('the payer’s own page', () => {
 		expect(await takings(number)).toContain('Removed payer');
 		expect(await bill.proof()).toEqual({ agrees: true });
 	});
+	it('is not removed while an order of theirs is still to be paid outside of any processor', async () => {
+		const payer = await bill.payer({ name: 'Still Waiting', mail: 'waiting@payer.example' });
+		const address = await desk.address('240.00', 'DOOR-1', 'EUR', {
+			name: 'Still Waiting',
+			mail: 'waiting@payer.example'
+		});
+		await desk.act(address, { way: await desk.way(address, 'Credit transfer') });
+		const answer = await desk.act(`/bill/payers/${payer}?/remove`, {});
+		expect(JSON.stringify(answer.data)).toMatch(/has still to pay DOOR-1/);
+		expect(await rows(world, `SELECT name FROM payers WHERE id = ?`, [payer])).toEqual([{ name: 'Still Waiting' }]);
+		expect(await rows(world, `SELECT mail FROM orders WHERE reference = 'DOOR-1'`)).toEqual([
+			{ mail: 'waiting@payer.example' }
+		]);
+	});
 });
 
 describe('mail', () => {

@@ -116,6 +116,34 @@ describe('a transfer that came to the account at a processor', () => {
 	});
 });
 
+describe('a transfer that pays for two payers', () => {
+	it('keeps the name it came with when one of them is removed', async () => {
+		const payers = [
+			await bill.payer({ name: 'Una Un', mail: 'una@payer.example' }),
+			await bill.payer({ name: 'Duo Deux', mail: 'duo@payer.example' })
+		];
+		const invoices: number[] = [];
+		for (const payer of payers) {
+			const id = await bill.invoice(payer, [{ text: 'Half', price: '20.00' }]);
+			await bill.act(id, 'approve');
+			invoices.push(id);
+		}
+		await world.at('quillon', 'came', { minor: 4_000, words: 'both', from: 'A. Club', iban: 'BE68 5390 0754 7034' });
+		const { id } = await came(4_000);
+		await desk.act(`/takings/unplaced/${id}?/place`, {
+			[`part-${invoices[0]}`]: '20.00',
+			[`part-${invoices[1]}`]: '20.00'
+		});
+		const name = async () =>
+			(await rows(world, 'SELECT payer_name AS name, placed FROM payments WHERE id = ?', [id]))[0];
+		expect((await desk.act(`/bill/payers/${payers[0]}?/remove`, {})).type).toBe('redirect');
+		expect(await name()).toEqual({ name: 'A. Club', placed: 4_000 });
+		expect((await desk.act(`/bill/payers/${payers[1]}?/remove`, {})).type).toBe('redirect');
+		expect(await name()).toEqual({ name: expect.stringMatching(/^Removed payer/), placed: 4_000 });
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+});
+
 describe('money that came by itself, and that a settlement file tells afterwards', () => {
 	interface Told extends Came {
 		processorId: string;

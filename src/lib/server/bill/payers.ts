@@ -7,6 +7,7 @@ import {
 	groupSizes,
 	membershipsOf,
 	ordersByMail,
+	receivableOf,
 	pageOfPayers,
 	write,
 	type PayerGroupRow,
@@ -137,6 +138,8 @@ export async function removePayer(id: string, by: string): Promise<string | unde
 		if (invoices.some((one) => one.open > 0))
 			return `${row.name} owes something. Collect it, write it off, or credit it first.`;
 		if ((await creditOf(id, tx)).length) return `${row.name} holds credit. Refund it, or place it first.`;
+		const receivable = await receivableOf(row, known, tx);
+		if (receivable) return `${row.name} has still to pay ${receivable}. Record what came for it, or cancel it first.`;
 		await db.payerMemberships.remove({ payerId: id }, tx);
 		await db.payerSessions.remove({ payerId: id }, tx);
 		const hadStored = (await endAllOf(id, by, tx)) > 0;
