@@ -22,6 +22,8 @@ interface Keeps {
 	readonly iban?: string;
 	/** what they pay afterwards by what is kept */
 	readonly again?: TypedLine;
+	/** what is billed afterwards and collected by the mandate, announced now */
+	readonly collected?: TypedLine;
 }
 const shop = (text: string, price: string): TypedLine => ({ text, price, category: 'standard', rate: 210_000 });
 const bench = (text: string, price: string): TypedLine => ({ text, price, category: 'reduced', rate: 60_000 });
@@ -58,7 +60,8 @@ const ALL: readonly Keeps[] = [
 		mail: 'sien.peeters@payer.example',
 		till: 'lessons',
 		line: lesson('Lessons of 30 minutes in November', '128.00'),
-		iban: 'BE43 0689 9999 9501'
+		iban: 'BE43 0689 9999 9501',
+		collected: lesson('Lessons of 30 minutes in December', '96.00')
 	},
 	{
 		mail: 'noor.claes@payer.example',
@@ -70,7 +73,7 @@ const ALL: readonly Keeps[] = [
 
 export async function keepMethods(desk: Desk, bill: Billing): Promise<void> {
 	const { world } = desk;
-	for (const { mail, till, line, card, iban, again } of ALL) {
+	for (const { mail, till, line, card, iban, again, collected } of ALL) {
 		const [payer] = await rows<{ id: string; name: string }>(world, 'SELECT id, name FROM payers WHERE mail = ?', [
 			mail
 		]);
@@ -83,9 +86,13 @@ export async function keepMethods(desk: Desk, bill: Billing): Promise<void> {
 			told_city: 'Gent',
 			told_country: 'BE'
 		};
-		const owe = async (one: TypedLine): Promise<string> => {
+		const sent = async (one: TypedLine): Promise<number> => {
 			const id = await bill.invoice(payer!.id, [one], { till });
 			await bill.act(id, 'send', { mail: 'on' });
+			return id;
+		};
+		const owe = async (one: TypedLine): Promise<string> => {
+			const id = await sent(one);
 			const paying = await hand.act(`${view.link}?/pay`, { currency: 'EUR', invoice: String(id) });
 			if (!paying.location) throw new Error(`${mail}: ${JSON.stringify(paying)}`);
 			return paying.location;
@@ -110,12 +117,23 @@ export async function keepMethods(desk: Desk, bill: Billing): Promise<void> {
 			});
 			await hand.get(signed.headers.get('location')!);
 		}
+		if (collected) await announce(desk, bill, await sent(collected));
 		if (!again) continue;
 		const second = await owe(again);
 		const { open } = await hand.data<{ open: string }>(second.replace(world.app.address, ''));
 		const paid = await hand.act(second, { ...told, way: open });
 		if (paid.type !== 'redirect') throw new Error(`${mail}: ${JSON.stringify(paid)}`);
 	}
+}
+
+/** Tells a payer that an invoice is collected by their mandate. */
+async function announce(desk: Desk, bill: Billing, id: number): Promise<void> {
+	const { view } = await desk.data<{ view: { collectables: { storedId: number; day: string; minor: number }[] } }>(
+		`/bill/invoices/${id}`
+	);
+	const { storedId, day, minor } = view.collectables[0]!;
+	const told = await bill.act(id, 'debit', { storedId: String(storedId), day, minor: String(minor) });
+	if (told.type !== 'success') throw new Error(JSON.stringify(told));
 }
 
 /** A token of the card fields of a processor, as a payer's browser gets one. */

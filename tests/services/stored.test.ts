@@ -456,7 +456,7 @@ describe('a mandate', () => {
 		const payer = await newPayer('Ana Müller');
 		const first = await owe(payer, '40.00');
 		const debit = await wayNamed(payer.hand, first.at, 'Bank debit');
-		expect(debit.keep).toContain('each only after I agree to it');
+		expect(debit.keep).toContain('Each is told to me at least 14 days before');
 		// first without the box, then with it: the first request is withdrawn
 		const once = await payer.hand.act(first.at, { way: debit.id });
 		const begun = await payer.hand.act(first.at, { way: debit.id, keep: 'yes' });

@@ -24,6 +24,7 @@ import {
 	commonestUnmet,
 	db,
 	cardsEnding,
+	debitsNotMade,
 	openActions,
 	openByAge,
 	overpaidOrders,
@@ -568,6 +569,16 @@ async function billNeeds(locale: string): Promise<Need[]> {
 			href: soon.count === 1 ? `/bill/payers/${soon.first[0]!.payerId}` : '/bill/payers#cards-ending',
 			act: soon.count === 1 ? 'See the payer' : 'See the payers',
 			urgent: false
+		});
+	for (const one of await debitsNotMade(timeNow()))
+		list.push({
+			id: `debits not made ${one.currency}`,
+			says: `${one.count === 1 ? 'A bank debit that was announced was' : `${one.count} bank debits that were announced were`} not made, and ${one.count === 1 ? 'its invoice is' : 'their invoices are'} still open.`,
+			figure: formatAmount({ minor: one.minor, currency: one.currency }, locale),
+			href: one.count === 1 ? `/bill/invoices/${one.invoiceId}` : '/bill/invoices?show=undebited',
+			act: one.count === 1 ? 'See the invoice' : 'See the invoices',
+			urgent: false,
+			sum: { minor: one.minor, currency: one.currency }
 		});
 	for (const one of unplaced.filter((sum) => sum.minor > sum.credit))
 		list.push({

@@ -72,6 +72,29 @@
 			offered: string[];
 			withheld: { name: string; why: string }[];
 		};
+		readonly debits: {
+			id: number;
+			state: 'announced' | 'made' | 'called off' | 'not made';
+			sum: string;
+			says: string;
+			account: string;
+			mandate: string;
+			message: number | null;
+			payment: number | null;
+			why: string;
+			hasBegun: boolean;
+		}[];
+		readonly collectables: {
+			storedId: number;
+			name: string;
+			reference: string;
+			noticeDays: number;
+			day: string;
+			says: string;
+			minor: number;
+			sum: string;
+			why: string;
+		}[];
 		readonly link: string;
 		readonly owedLink: string;
 		readonly credit: string;
@@ -90,6 +113,7 @@
 	const told = $derived(
 		(form ?? {}) as { receiving?: { errors: Record<string, string>; values: Record<string, string> } }
 	);
+	const debit = $derived(v.debits[0]);
 	const isOpen = $derived(v.kind === 'invoice' && v.openMinor > 0);
 	const title = $derived({ invoice: 'Invoice', quote: 'Quote', 'credit note': 'Credit note' }[v.kind]);
 	let collecting = $state(false);
@@ -122,6 +146,28 @@
 	<Said form={form as never} />
 	{#if v.isHeld}<p class="note mt-3">Held: nothing is sent for it by itself.</p>{/if}
 	{#if v.ruler.length}<DuesRuler dues={v.ruler} today={v.today} />{/if}
+	{#if debit && (debit.state === 'announced' || (debit.state === 'not made' && isOpen))}
+		<div class="note mt-3 flex flex-wrap items-baseline gap-x-3" class:clay={debit.state === 'not made'}>
+			{#if debit.state === 'announced'}
+				<p>
+					{debit.sum} is collected on {debit.says} from {debit.account}, by mandate
+					<span class="mono">{debit.mandate}</span>{#if debit.message}, as
+						<a class="underline" href="/bill/messages/{debit.message}">its payer was told</a>{/if}.{debit.why
+						? ` It could not be begun yet: ${debit.why}`
+						: ''}
+				</p>
+				{#if !debit.hasBegun}<form method="post" action="?/callOff" use:enhance>
+						<input type="hidden" name="debit" value={debit.id} /><button class="why"
+							>Call off<span class="sr-only"> the debit of {debit.says}</span></button
+						>
+					</form>{/if}
+			{:else}<p>
+					The debit of {debit.sum} announced for {debit.says} was not made. {debit.why}
+					{#if debit.payment}<a class="underline" href="/takings/payments/{debit.payment}">See the payment</a>.{/if} Announce
+					it again under Collect, or ask for the money another way.
+				</p>{/if}
+		</div>
+	{/if}
 
 	{#if collecting || told.receiving}
 		<section class="border-rule-strong mt-3 border p-4" aria-label="Collect">
@@ -198,6 +244,24 @@
 				<button class="button">Record receipt</button>
 			</form>
 			{#each Object.values(told.receiving?.errors ?? {}) as one, at (at)}<p class="wrong" role="alert">{one}</p>{/each}
+			{#if v.collectables.length && debit?.state !== 'announced'}
+				<h3 class="mt-4 font-semibold">Collect by bank debit</h3>
+				{#each v.collectables as one (one.storedId)}
+					<form method="post" action="?/debit" use:enhance class="mt-1 flex flex-wrap items-center gap-3">
+						<input type="hidden" name="storedId" value={one.storedId} /><input
+							type="hidden"
+							name="day"
+							value={one.day}
+						/><input type="hidden" name="minor" value={one.minor} />
+						<p class="max-w-prose">
+							<b>{one.name}</b>, mandate <span class="mono">{one.reference}</span>:
+							{#if one.why}<span class="text-clay">{one.why}</span>{:else}{one.sum} on {one.says}, what is due by then. {v
+									.payer?.name} is told now, {one.noticeDays === 1 ? 'a day' : `${one.noticeDays} days`} before.{/if}
+						</p>
+						{#if !one.why}<button class="button">Announce the debit</button>{/if}
+					</form>
+				{/each}
+			{/if}
 			{#if v.credit}<form method="post" action="?/credit" use:enhance class="mt-3">
 					<button class="button">Use the payer’s credit of {v.credit}</button>
 				</form>{/if}

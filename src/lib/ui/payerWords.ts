@@ -103,7 +103,7 @@ export const WORDS = {
 		payStored: 'Pay {} with {}',
 		keepCard: 'Keep this card for my next payments to {}. {} keeps it, not the shop, and I can end it at any time.',
 		keepDebit:
-			'Let {} collect later sums from the same account, each only after I agree to it, for {}. I can end it at any time.',
+			'Let {} collect later sums that I owe {} from the same account. Each is told to me at least {} before, unless I pay it here myself. I can end it at any time.',
 		signedInAs: 'You are signed in as {}.',
 		notYou: 'Not you? Sign out',
 		signInStored: 'Sign in to use or keep a card or an account',
@@ -258,7 +258,7 @@ export const WORDS = {
 		keepCard:
 			'Bewaar deze kaart voor mijn volgende betalingen aan {}. {} bewaart ze, niet de winkel, en ik kan dat altijd stoppen.',
 		keepDebit:
-			'Laat {} latere bedragen van dezelfde rekening innen, elk pas nadat ik akkoord ga, voor {}. Ik kan dat altijd stoppen.',
+			'Laat {} latere bedragen die ik {} verschuldigd ben van dezelfde rekening innen. Elk wordt me minstens {} vooraf gemeld, tenzij ik het hier zelf betaal. Ik kan dat altijd stoppen.',
 		signedInAs: 'U bent aangemeld als {}.',
 		notYou: 'Bent u dat niet? Afmelden',
 		signInStored: 'Meld u aan om een kaart of rekening te gebruiken of te bewaren',
@@ -416,7 +416,7 @@ export const WORDS = {
 		keepCard:
 			'Conserver cette carte pour mes prochains paiements à {}. {} la conserve, pas la boutique, et je peux y mettre fin à tout moment.',
 		keepDebit:
-			'Laisser {} prélever d’autres montants sur le même compte, chacun seulement après mon accord, pour {}. Je peux y mettre fin à tout moment.',
+			'Laisser {} prélever sur le même compte d’autres montants que je dois à {}. Chacun m’est annoncé au moins {} avant, sauf si je le paie ici moi-même. Je peux y mettre fin à tout moment.',
 		signedInAs: 'Vous êtes connecté comme {}.',
 		notYou: 'Ce n’est pas vous ? Se déconnecter',
 		signInStored: 'Connectez-vous pour utiliser ou conserver une carte ou un compte',
@@ -575,7 +575,7 @@ export const WORDS = {
 		keepCard:
 			'Diese Karte für meine nächsten Zahlungen an {} speichern. {} speichert sie, nicht der Shop, und ich kann das jederzeit beenden.',
 		keepDebit:
-			'{} darf spätere Beträge vom selben Konto einziehen, jeden erst nach meiner Zustimmung, für {}. Ich kann das jederzeit beenden.',
+			'{} darf spätere Beträge, die ich {} schulde, vom selben Konto einziehen. Jeder wird mir mindestens {} vorher angekündigt, außer ich zahle ihn hier selbst. Ich kann das jederzeit beenden.',
 		signedInAs: 'Sie sind angemeldet als {}.',
 		notYou: 'Nicht Sie? Abmelden',
 		signInStored: 'Melden Sie sich an, um eine Karte oder ein Konto zu nutzen oder zu speichern',

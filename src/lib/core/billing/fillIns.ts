@@ -7,6 +7,8 @@ export const MESSAGE_EVENTS = [
 	'reminder',
 	'offline chosen',
 	'bank debit',
+	'debit announced',
+	'debit called off',
 	'receipt',
 	'refund',
 	'reference set',
@@ -50,6 +52,8 @@ export const FILL_INS = {
 	'method.instructions': 'Transfer 448.03 EUR to BE68 …',
 	'method.name': 'Credit transfer',
 	'method.until': '31/12/2026',
+	'method.terms': 'You choose it when you pay next; nothing is taken without you.',
+	'debit.amount': '448.03 EUR',
 	'debit.day': '04/12/2026',
 	'debit.mandate': 'QDM-2026-0117',
 	'debit.creditor': 'Quillon Direct for Wren & Alder Strings',
@@ -79,6 +83,7 @@ const PAYMENT: readonly FillIn[] = [
 	'order.reference',
 	'order.outside'
 ];
+const DEBIT: readonly FillIn[] = ['debit.amount', 'debit.day', 'debit.mandate', 'debit.creditor', 'debit.account'];
 /** What an event can tell, and of what it must tell one at least. */
 export const EVENT_FILL_INS: Readonly<
 	Record<MessageEvent, { readonly can: readonly FillIn[]; readonly needs: readonly (readonly FillIn[])[] }>
@@ -97,10 +102,15 @@ export const EVENT_FILL_INS: Readonly<
 		can: [...ALWAYS, ...PAYMENT, 'debit.day', 'debit.mandate', 'debit.creditor', 'debit.account'],
 		needs: [['payment.amount'], ['debit.day']]
 	},
+	'debit announced': {
+		can: [...ALWAYS, ...INVOICE, ...DEBIT],
+		needs: [['debit.amount'], ['debit.day']]
+	},
+	'debit called off': { can: [...ALWAYS, ...INVOICE, ...DEBIT], needs: [['debit.day']] },
 	receipt: { can: [...ALWAYS, ...PAYMENT], needs: [['payment.amount']] },
 	refund: { can: [...ALWAYS, ...PAYMENT, 'refund.amount'], needs: [['refund.amount']] },
 	'reference set': { can: [...ALWAYS, ...PAYMENT], needs: [['order.outside']] },
-	'method stored': { can: [...ALWAYS, 'method.name', 'owed.link'], needs: [] },
+	'method stored': { can: [...ALWAYS, 'method.name', 'method.terms', 'owed.link'], needs: [] },
 	'card ends': { can: [...ALWAYS, 'method.name', 'method.until', 'owed.link'], needs: [['method.name']] },
 	'sign-in code': { can: [...ALWAYS, 'sign_in.code'], needs: [['sign_in.code']] },
 	'told paid': { can: [...ALWAYS, ...PAYMENT, 'invoice.number', 'invoice.open'], needs: [['payment.amount']] }

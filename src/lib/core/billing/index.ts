@@ -1,5 +1,6 @@
 export * from './codes';
 export * from './content';
+export * from './debits';
 export * from './dues';
 export * from './fillIns';
 export * from './life';

@@ -13,11 +13,13 @@ export const Consent = z.object({
 	language: z.string(),
 	/** milliseconds since 1970 */
 	at: z.number().int(),
-	address: z.string()
+	address: z.string(),
+	/** of a mandate: debits may be begun by the business, each told so many days before; none where the payer begins each */
+	noticeDays: z.number().int().optional()
 });
 export type Consent = z.infer<typeof Consent>;
 /** The version of the words by which payers agree. Whoever changes the words changes this. */
-export const CONSENT_VERSION = '2026-11';
+export const CONSENT_VERSION = '2026-12';
 
 /** By what a bank debit may be collected. The account is known by its end alone. */
 export const Mandate = z.object({

@@ -77,3 +77,14 @@ export function readDay(typed: string, locale: string): Day | undefined {
 /** What a day looks like when it is typed, for a field's help: `dd/mm/yyyy` in en-GB. */
 export const dayPattern = (locale: string): string =>
 	formatDay('2026-11-24', locale).replace('2026', 'yyyy').replace('11', 'mm').replace('24', 'dd');
+
+const dayCounts = new Map<string, Intl.NumberFormat>();
+/** A number of days in words of a language: `14 days`, `1 jour`. */
+export function sayDays(count: number, locale: string): string {
+	let format = dayCounts.get(locale);
+	if (!format) {
+		format = new Intl.NumberFormat(locale, { style: 'unit', unit: 'day', unitDisplay: 'long' });
+		dayCounts.set(locale, format);
+	}
+	return format.format(count);
+}

@@ -44,6 +44,14 @@ const stored = {
 	expires: z.string().optional().describe('last month of a card, YYYY-MM'),
 	mandate: z.string().optional().describe('reference of a bank debit’s mandate')
 };
+const debit = z.object({
+	number,
+	currency,
+	minor: minor.describe('what was announced'),
+	day: z.string().describe('the day that the payer was told, YYYY-MM-DD'),
+	mandate: z.string().describe('reference of the mandate')
+});
+const aDebit = { number: '2026-0142', currency: 'EUR', minor: 38_000, day: '2026-12-15', mandate: 'QDM-2026-0117' };
 const alert = z.object({
 	kind: z.string(),
 	says: z.string(),
@@ -278,6 +286,21 @@ export const EVENTS = {
 		z.object({ ...stored, why: z.string() }),
 		{ ...aCard, why: 'ended by the payer' }
 	),
+	'debit.announced': of('invoice', 'A payer is told that an invoice will be collected by bank debit.', debit, aDebit),
+	'debit.called_off': of('invoice', 'An announced bank debit is not made.', debit.extend({ why: z.string() }), {
+		...aDebit,
+		why: 'paid otherwise'
+	}),
+	'debit.made': of(
+		'invoice',
+		'An announced bank debit was begun; what becomes of it is told of its payment.',
+		debit.extend({ payment: id }),
+		{ ...aDebit, payment: 20_431 }
+	),
+	'debit.not_made': of('invoice', 'An announced bank debit came to nothing.', debit.extend({ why: z.string() }), {
+		...aDebit,
+		why: 'The mandate is ended.'
+	}),
 	'discrepancy.found': of(
 		'discrepancy',
 		'Payments, or an account, were charged otherwise than agreed.',

@@ -121,8 +121,12 @@ const oneLine = (text: string) => text.replace(/\p{Cc}+/gu, ' ').trim();
 /**
  * The address at which an invoice is paid, at its till, for its first open due or for all of it.
  * @param insists also while money for it is on its way
+ * @param asked a sum to be paid instead, in minor units
  */
-export async function payInvoice(id: number, { all = false, insists = false } = {}): Promise<Collecting> {
+export async function payInvoice(
+	id: number,
+	{ all = false, insists = false, asked }: { all?: boolean; insists?: boolean; asked?: number } = {}
+): Promise<Collecting> {
 	return done(
 		await write(async (tx): Promise<Collecting> => {
 			const row = await db.invoices.one({ id }, tx);
@@ -131,7 +135,7 @@ export async function payInvoice(id: number, { all = false, insists = false } = 
 			if (!till) return { problem: 'no till' };
 			if (row.open <= 0) return { problem: 'nothing to pay' };
 			if (row.promised > 0 && !insists) return { problem: 'on its way' };
-			const minor = (await dueNow(row, all, tx)) || row.open;
+			const minor = asked ?? ((await dueNow(row, all, tx)) || row.open);
 			const content = contentOf(row);
 			const payer = row.payerId ? await db.payers.one({ id: row.payerId }, tx) : undefined;
 			const { billTo } = content;

@@ -19,6 +19,7 @@ import {
 	type InvoiceRow,
 	type OwedSum
 } from '../db';
+import { timeNow } from '../signals/clock';
 import { stateOfQuote } from './quotes';
 
 export type { InvoiceFilter };
@@ -31,7 +32,9 @@ export const SHOWN = {
 	promised: 'on its way',
 	unsent: 'not sent yet',
 	asked: 'waiting for approval',
-	held: 'held'
+	held: 'held',
+	debit: 'bank debit announced',
+	undebited: 'bank debit not made'
 } as const;
 export type Shown = keyof typeof SHOWN;
 
@@ -67,6 +70,8 @@ export async function readList(url: URL, kind: InvoiceRow['kind'], locale: strin
 		if (show === 'unsent') filter.isUnsent = true;
 		if (show === 'asked') filter.isAsked = true;
 		if (show === 'held') filter.isHeld = true;
+		if (show === 'debit') filter.debit = { state: 'announced', now: timeNow() };
+		if (show === 'undebited') filter.debit = { state: 'not made', now: timeNow() };
 		if (given.has('show')) chip('show', SHOWN[show]);
 	}
 	const state = given.get('state');

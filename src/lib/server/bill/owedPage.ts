@@ -49,6 +49,19 @@ export async function owedPage(payer: PayerRow, locale: string) {
 		]);
 	const say = (minor: number, currency: string) => formatAmount({ minor, currency }, locale);
 	const dayOf = (at: number) => longDay(inZone(new Date(at), business.timeZone).day, locale);
+	const debits = new Map(
+		(await db.announcedDebits.find({ payerId: payer.id, state: 'announced' }, { limit: OPEN })).map((one) => {
+			const method = stored.find((row) => row.id === one.storedId);
+			return [
+				one.invoiceId,
+				{
+					sum: say(one.minor, one.currency),
+					day: longDay(one.day, locale),
+					account: method ? nameOfStored(method, schemeNames) : ''
+				}
+			];
+		})
+	);
 	const tokens = await requestsOf(payments.map((one) => one.id));
 	return {
 		name: payer.company || payer.name,
@@ -69,7 +82,8 @@ export async function owedPage(payer: PayerRow, locale: string) {
 						open: say(invoice.open, invoice.currency),
 						due: longDay(invoice.nextDue, locale),
 						isLate: invoice.nextDue < day,
-						coming: invoice.promised ? say(invoice.promised, invoice.currency) : ''
+						coming: invoice.promised ? say(invoice.promised, invoice.currency) : '',
+						debit: debits.get(invoice.id)
 					}))
 			})),
 		quotes: quotes

@@ -36,6 +36,7 @@ export async function payerDocument(row: InvoiceRow, locale: string) {
 	const business = (await db.business.one({ id: 1 }))!;
 	const now = row.kind === 'invoice' && row.open > 0 ? await dueNow(row, false) : 0;
 	const rest = Math.max(0, row.open - row.promised);
+	const debit = await db.announcedDebits.one({ invoiceId: row.id, state: 'announced' });
 	return {
 		kind: row.kind,
 		number: row.number,
@@ -67,6 +68,7 @@ export async function payerDocument(row: InvoiceRow, locale: string) {
 		open: say(row.open),
 		payNow: now > 0 ? say(now) : rest === 0 && row.open > 0 ? say(row.open) : '',
 		payAll: rest > now && now > 0 ? say(rest) : '',
+		debit: debit && { sum: say(debit.minor), day: longDay(debit.day, locale) },
 		isComing: row.promised > 0 && rest === 0,
 		until: longDay(row.until, locale),
 		answeredBy: row.answeredBy,

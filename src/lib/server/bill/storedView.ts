@@ -7,6 +7,7 @@ import { connectorOf } from '../connectors';
 import { askedToStore, cardsEnding, db, type StoredMethodRow } from '../db';
 import { factsOfStored, inOrder, mandateOf } from '../payments/stored';
 import { timeNow } from '../signals/clock';
+import { debitsOf } from './debits';
 
 /** Tills at which a stored method can be paid by: their published offers lead to the account that keeps it. */
 export function tillsFor(
@@ -36,9 +37,10 @@ export async function storedView(payerId: string, locale: string) {
 	const zone = held.business.timeZone;
 	const now = timeNow();
 	const day = inZone(new Date(now), zone).day;
-	const [rows, asked] = await Promise.all([
+	const [rows, asked, debits] = await Promise.all([
 		db.storedMethods.find({ payerId }, { order: [['id', 'DESC']], limit: 100 }),
-		askedToStore(payerId)
+		askedToStore(payerId),
+		debitsOf({ payerId, state: 'announced' }, locale, 100)
 	]);
 	const dayOf = (at: number) => formatDay(inZone(new Date(at), zone).day, locale);
 	const view = (row: StoredMethodRow) => {
@@ -77,6 +79,9 @@ export async function storedView(payerId: string, locale: string) {
 				from: consent.address,
 				version: consent.version
 			},
+			debits: debits.filter((one) => one.storedId === row.id),
+			/** what the business may do by it beside what its payer does */
+			notice: consent.noticeDays ?? null,
 			tills: tillsFor(row, held)
 		};
 	};

@@ -8,6 +8,7 @@ import { snapshot } from '../accept/snapshot';
 import { theBusiness, today } from '../connect/business';
 import { creditOf, db, placesOfInvoice, promisedFor, type InvoiceRow, type PayerRow } from '../db';
 import { invoiceAddress, owedAddress } from '../messages';
+import { collectables, debitsOf } from './debits';
 import { contentOf, sumsOf } from './drafts';
 import { stateOfQuote } from './quotes';
 import { payerAsking } from './asking';
@@ -93,7 +94,7 @@ export async function invoiceView(row: InvoiceRow, locale: string) {
 	const dayOf = (at: number | null) =>
 		at === null ? '' : formatDay(inZone(new Date(at), business.timeZone).day, locale);
 	const moment = (at: number) => formatMoment(at, locale, business.timeZone);
-	const [dues, places, coming, notes, messages, steps, payer, of, made, orders] = await Promise.all([
+	const [dues, places, coming, notes, messages, steps, payer, of, made, orders, debits, mandates] = await Promise.all([
 		db.invoiceDues.find({ invoiceId: row.id }, { order: [['n', 'ASC']] }),
 		placesOfInvoice(row.id),
 		promisedFor(row.id, row.payerId, row.currency),
@@ -103,7 +104,9 @@ export async function invoiceView(row: InvoiceRow, locale: string) {
 		row.payerId ? db.payers.one({ id: row.payerId }) : undefined,
 		row.ofId === null ? undefined : db.invoices.one({ id: row.ofId }),
 		row.madeId === null ? undefined : db.invoices.one({ id: row.madeId }),
-		db.orderClaims.find({ invoiceId: row.id })
+		db.orderClaims.find({ invoiceId: row.id }),
+		row.kind === 'invoice' ? debitsOf({ invoiceId: row.id }, locale, 5) : [],
+		row.kind === 'invoice' ? collectables(row) : []
 	]);
 	const till = [...held.tills.values()].find((one) => one.row.id === row.tillId);
 	const standing = standOfDues(dues, row.placed, row.credited);
@@ -239,6 +242,18 @@ export async function invoiceView(row: InvoiceRow, locale: string) {
 			.sort((a, b) => a.at - b.at)
 			.map((one) => ({ ...one, when: moment(one.at) })),
 		ways: row.kind === 'invoice' && row.open > 0 && till ? await waysToPay(row, payer, locale) : undefined,
+		debits: debits.map((one) => ({ ...one, hasBegun: one.hasBegun || one.state === 'made' })),
+		collectables: mandates.map((one) => ({
+			storedId: one.storedId,
+			name: one.name,
+			reference: one.mandate.reference,
+			noticeDays: one.noticeDays,
+			day: one.day,
+			says: formatDay(one.day, locale),
+			minor: one.minor,
+			sum: say(one.minor),
+			why: one.why
+		})),
 		link: invoiceAddress(row),
 		owedLink: payer ? owedAddress(payer.id) : '',
 		credit:

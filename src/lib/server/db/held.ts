@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { CardTypes } from '../../core/cards';
-import { TAX_CATEGORIES } from '../../core/billing';
+import { NOTICE_DAYS, TAX_CATEGORIES } from '../../core/billing';
 import { ENTRY_MODES } from '../../core/fees';
 import { METHODS } from '../../core/lineup';
 
@@ -159,6 +159,13 @@ export const BillSettings = z.object({
 		]),
 	days: z.number().int().min(0).max(3650).default(14),
 	quoteDays: z.number().int().min(1).max(3650).default(30),
+	/** days between telling a payer of a bank debit and making it */
+	noticeDays: z
+		.number('A number of days.')
+		.int('Whole days.')
+		.min(1, 'One day of notice at least.')
+		.max(60, 'At most 60 days of notice.')
+		.default(NOTICE_DAYS),
 	terms: line(4_000),
 	noteFoot: line(2_000),
 	reason: line(200),

@@ -25,6 +25,7 @@ import { twentySecond } from './migrations/0022-trouble-mail';
 import { twentyThird } from './migrations/0023-waiting-money';
 import { twentyFourth } from './migrations/0024-stored-methods';
 import { twentyFifth } from './migrations/0025-part-refunded';
+import { twentySixth } from './migrations/0026-announced-debits';
 
 /**
  * Brings the schema up to date, at every start. A migration that has run is never changed.
@@ -57,7 +58,8 @@ export async function migrate(db: Sequelize, to?: string): Promise<void> {
 			{ name: '0022-trouble-mail', up: async () => run(db, twentySecond) },
 			{ name: '0023-waiting-money', up: async () => run(db, twentyThird) },
 			{ name: '0024-stored-methods', up: async () => run(db, twentyFourth) },
-			{ name: '0025-part-refunded', up: async () => run(db, twentyFifth) }
+			{ name: '0025-part-refunded', up: async () => run(db, twentyFifth) },
+			{ name: '0026-announced-debits', up: async () => run(db, twentySixth) }
 		],
 		context: db.getQueryInterface(),
 		storage: new SequelizeStorage({ sequelize: db }),

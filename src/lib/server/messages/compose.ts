@@ -25,6 +25,7 @@ import {
 	type PayerRow,
 	type PaymentRow
 } from '../db';
+import { storedTerms } from './defaults';
 import { chooseTemplate } from './templates';
 
 /** The address at which a payer sees all that they owe: their number here, signed. */
@@ -55,9 +56,14 @@ export interface About {
 	/** the name where there is no payer */
 	readonly name?: string;
 	/** a stored method, by what may be shown of it; `expires` is the last month of a card */
-	readonly stored?: { readonly name: string; readonly expires: string };
-	/** what a bank debit is collected by, and the day until which it is */
-	readonly debit?: { readonly day: string; readonly mandate: Mandate };
+	readonly stored?: {
+		readonly name: string;
+		readonly expires: string;
+		/** days that each debit of a mandate is told before; none where its payer begins each payment */
+		readonly noticeDays?: number;
+	};
+	/** what a bank debit is collected by, the day on which or until which it is, and its sum where there is no payment yet */
+	readonly debit?: { readonly day: string; readonly mandate: Mandate; readonly minor?: number };
 }
 
 /** Rich text as plain words. */
@@ -152,6 +158,7 @@ export async function valuesFor(about: About, locale: string): Promise<Partial<R
 	if (about.stored) {
 		values['method.name'] = about.stored.name;
 		values['method.until'] = about.stored.expires ? day(lastDayOfMonth(about.stored.expires)) : '';
+		values['method.terms'] = storedTerms(openLanguage(locale) ?? 'en', about.stored.noticeDays);
 	}
 	if (about.debit) {
 		const { reference, creditor, bank, last4 } = about.debit.mandate;
@@ -159,7 +166,10 @@ export async function valuesFor(about: About, locale: string): Promise<Partial<R
 			'debit.day': day(about.debit.day),
 			'debit.mandate': reference,
 			'debit.creditor': creditor,
-			'debit.account': [bank, last4 && `···· ${last4}`].filter(Boolean).join(' ')
+			'debit.account': [bank, last4 && `···· ${last4}`].filter(Boolean).join(' '),
+			...(about.debit.minor === undefined || !invoice
+				? {}
+				: { 'debit.amount': say(about.debit.minor, invoice.currency) })
 		});
 	}
 	if (about.code) values['sign_in.code'] = about.code;

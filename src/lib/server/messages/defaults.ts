@@ -1,4 +1,5 @@
 import type { Channel, MessageEvent } from '../../core/billing';
+import { sayDays } from '../../core/calendar';
 
 // What messages say as long as nobody has written something else, in each language. Texts for phones are short.
 
@@ -123,6 +124,50 @@ export const DEFAULTS: Readonly<
 			text: '{{business.name}}: {{payment.amount}} für {{payment.reference}} werden bis zum {{debit.day}} von Ihrem Konto eingezogen: {{payment.link}}'
 		}
 	},
+	'debit announced': {
+		en: {
+			subject: '{{debit.amount}} will be collected from your account on {{debit.day}}',
+			body: 'Dear {{payer.name}},\n\nOn {{debit.day}} we collect {{debit.amount}} for invoice {{invoice.number}} from your bank account {{debit.account}}. Please see that the money is there.\n\nMandate {{debit.mandate}}. On your statement it says {{debit.creditor}}.\n\nIf you would rather pay another way before that day, or something is wrong with it:\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{debit.amount}} for {{invoice.number}} will be collected from your account {{debit.account}} on {{debit.day}}: {{invoice.link}}'
+		},
+		nl: {
+			subject: '{{debit.amount}} wordt op {{debit.day}} van uw rekening geïnd',
+			body: 'Beste {{payer.name}},\n\nOp {{debit.day}} innen we {{debit.amount}} voor factuur {{invoice.number}} van uw bankrekening {{debit.account}}. Zorg alstublieft dat het geld er staat.\n\nMandaat {{debit.mandate}}. Op uw uittreksel staat {{debit.creditor}}.\n\nBetaalt u liever vóór die dag op een andere manier, of klopt er iets niet:\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{debit.amount}} voor {{invoice.number}} wordt op {{debit.day}} van uw rekening {{debit.account}} geïnd: {{invoice.link}}'
+		},
+		fr: {
+			subject: '{{debit.amount}} seront prélevés sur votre compte le {{debit.day}}',
+			body: 'Bonjour {{payer.name}},\n\nLe {{debit.day}} nous prélèverons {{debit.amount}} pour la facture {{invoice.number}} sur votre compte bancaire {{debit.account}}. Merci de veiller à ce que la somme s’y trouve.\n\nMandat {{debit.mandate}}. Votre relevé indiquera {{debit.creditor}}.\n\nSi vous préférez payer autrement avant ce jour, ou si quelque chose ne va pas :\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}} : {{debit.amount}} pour {{invoice.number}} seront prélevés sur votre compte {{debit.account}} le {{debit.day}} : {{invoice.link}}'
+		},
+		de: {
+			subject: '{{debit.amount}} werden am {{debit.day}} von Ihrem Konto eingezogen',
+			body: 'Guten Tag {{payer.name}},\n\nam {{debit.day}} ziehen wir {{debit.amount}} für Rechnung {{invoice.number}} von Ihrem Bankkonto {{debit.account}} ein. Bitte sorgen Sie dafür, dass das Geld dort ist.\n\nMandat {{debit.mandate}}. Auf Ihrem Kontoauszug steht {{debit.creditor}}.\n\nWenn Sie vor diesem Tag lieber anders zahlen, oder etwas nicht stimmt:\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: {{debit.amount}} für {{invoice.number}} werden am {{debit.day}} von Ihrem Konto {{debit.account}} eingezogen: {{invoice.link}}'
+		}
+	},
+	'debit called off': {
+		en: {
+			subject: 'Nothing is collected on {{debit.day}}',
+			body: 'Dear {{payer.name}},\n\nWe told you that {{debit.amount}} for invoice {{invoice.number}} would be collected on {{debit.day}}. This debit is called off: nothing is collected on that day.\n\nWhat is open, and the ways to pay it:\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: the debit of {{debit.amount}} on {{debit.day}} is called off. What is open: {{invoice.link}}'
+		},
+		nl: {
+			subject: 'Op {{debit.day}} wordt niets geïnd',
+			body: 'Beste {{payer.name}},\n\nWe meldden u dat {{debit.amount}} voor factuur {{invoice.number}} op {{debit.day}} geïnd zou worden. Dat gaat niet door: op die dag wordt niets geïnd.\n\nWat openstaat, en hoe u het kunt betalen:\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: de inning van {{debit.amount}} op {{debit.day}} gaat niet door. Wat openstaat: {{invoice.link}}'
+		},
+		fr: {
+			subject: 'Rien n’est prélevé le {{debit.day}}',
+			body: 'Bonjour {{payer.name}},\n\nNous vous avions annoncé un prélèvement de {{debit.amount}} pour la facture {{invoice.number}} le {{debit.day}}. Il est annulé : rien n’est prélevé ce jour-là.\n\nCe qui reste à payer, et comment :\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}} : le prélèvement de {{debit.amount}} du {{debit.day}} est annulé. Ce qui reste à payer : {{invoice.link}}'
+		},
+		de: {
+			subject: 'Am {{debit.day}} wird nichts eingezogen',
+			body: 'Guten Tag {{payer.name}},\n\nwir hatten Ihnen angekündigt, am {{debit.day}} {{debit.amount}} für Rechnung {{invoice.number}} einzuziehen. Das entfällt: An diesem Tag wird nichts eingezogen.\n\nWas offen ist, und wie Sie es zahlen können:\n{{invoice.link}}\n\n{{business.name}}',
+			text: '{{business.name}}: die Lastschrift von {{debit.amount}} am {{debit.day}} entfällt. Was offen ist: {{invoice.link}}'
+		}
+	},
 	receipt: {
 		en: {
 			subject: 'Received: {{payment.amount}} for {{payment.reference}}',
@@ -192,22 +237,22 @@ export const DEFAULTS: Readonly<
 	'method stored': {
 		en: {
 			subject: '{{method.name}} is kept for your payments',
-			body: 'Dear {{payer.name}},\n\n{{method.name}} is kept for your payments to {{business.name}}, as you asked. You choose it when you pay next; nothing is taken without you.\n\nYour page, where you can remove it at any time:\n{{owed.link}}\n\n{{business.name}}',
+			body: 'Dear {{payer.name}},\n\n{{method.name}} is kept for your payments to {{business.name}}, as you asked. {{method.terms}}\n\nYour page, where you can remove it at any time:\n{{owed.link}}\n\n{{business.name}}',
 			text: '{{business.name}}: {{method.name}} is kept for your payments. Remove it at any time: {{owed.link}}'
 		},
 		nl: {
 			subject: '{{method.name}} is bewaard voor uw betalingen',
-			body: 'Beste {{payer.name}},\n\n{{method.name}} is bewaard voor uw betalingen aan {{business.name}}, zoals u vroeg. U kiest het bij uw volgende betaling; zonder u wordt niets geïnd.\n\nUw pagina, waar u het altijd kunt verwijderen:\n{{owed.link}}\n\n{{business.name}}',
+			body: 'Beste {{payer.name}},\n\n{{method.name}} is bewaard voor uw betalingen aan {{business.name}}, zoals u vroeg. {{method.terms}}\n\nUw pagina, waar u het altijd kunt verwijderen:\n{{owed.link}}\n\n{{business.name}}',
 			text: '{{business.name}}: {{method.name}} is bewaard voor uw betalingen. Verwijderen kan altijd: {{owed.link}}'
 		},
 		fr: {
 			subject: '{{method.name}} est conservé pour vos paiements',
-			body: 'Bonjour {{payer.name}},\n\n{{method.name}} est conservé pour vos paiements à {{business.name}}, comme vous l’avez demandé. Vous le choisissez à votre prochain paiement ; rien n’est prélevé sans vous.\n\nVotre page, où vous pouvez le retirer à tout moment :\n{{owed.link}}\n\n{{business.name}}',
+			body: 'Bonjour {{payer.name}},\n\n{{method.name}} est conservé pour vos paiements à {{business.name}}, comme vous l’avez demandé. {{method.terms}}\n\nVotre page, où vous pouvez le retirer à tout moment :\n{{owed.link}}\n\n{{business.name}}',
 			text: '{{business.name}} : {{method.name}} est conservé pour vos paiements. Retirez-le à tout moment : {{owed.link}}'
 		},
 		de: {
 			subject: '{{method.name}} ist für Ihre Zahlungen gespeichert',
-			body: 'Guten Tag {{payer.name}},\n\n{{method.name}} ist für Ihre Zahlungen an {{business.name}} gespeichert, wie Sie es wünschten. Sie wählen es bei der nächsten Zahlung; ohne Sie wird nichts eingezogen.\n\nIhre Seite, auf der Sie es jederzeit entfernen können:\n{{owed.link}}\n\n{{business.name}}',
+			body: 'Guten Tag {{payer.name}},\n\n{{method.name}} ist für Ihre Zahlungen an {{business.name}} gespeichert, wie Sie es wünschten. {{method.terms}}\n\nIhre Seite, auf der Sie es jederzeit entfernen können:\n{{owed.link}}\n\n{{business.name}}',
 			text: '{{business.name}}: {{method.name}} ist für Ihre Zahlungen gespeichert. Jederzeit entfernen: {{owed.link}}'
 		}
 	},
@@ -272,4 +317,33 @@ export function defaultTemplate(
 ): { subject: string; body: string } {
 	const words = DEFAULTS[event][language as MessageLanguage] ?? DEFAULTS[event].en;
 	return channel === 'text' ? { subject: '', body: words.text } : { subject: words.subject, body: words.body };
+}
+
+/** What becomes of a method that is kept: its payer chooses it each time, or is told of each debit so many days before. */
+const TERMS: Readonly<Record<MessageLanguage, { readonly asks: string; readonly tells: string }>> = {
+	en: {
+		asks: 'You choose it when you pay next; nothing is taken without you.',
+		tells:
+			'You can choose it when you pay next. Before we collect anything by it, we tell you sum and day, at least {} before.'
+	},
+	nl: {
+		asks: 'U kiest het bij uw volgende betaling; zonder u wordt niets geïnd.',
+		tells:
+			'U kunt het bij uw volgende betaling kiezen. Voor we er iets mee innen, melden we u bedrag en dag, minstens {} vooraf.'
+	},
+	fr: {
+		asks: 'Vous le choisissez à votre prochain paiement ; rien n’est prélevé sans vous.',
+		tells:
+			'Vous pouvez le choisir à votre prochain paiement. Avant tout prélèvement, nous vous annonçons le montant et le jour, au moins {} avant.'
+	},
+	de: {
+		asks: 'Sie wählen es bei der nächsten Zahlung; ohne Sie wird nichts eingezogen.',
+		tells:
+			'Sie können es bei der nächsten Zahlung wählen. Bevor wir damit etwas einziehen, nennen wir Ihnen Betrag und Tag, mindestens {} vorher.'
+	}
+};
+/** @param noticeDays days that each debit is told before; none where the payer begins each payment */
+export function storedTerms(language: MessageLanguage, noticeDays: number | undefined): string {
+	const { asks, tells } = TERMS[language];
+	return noticeDays === undefined ? asks : tells.replace('{}', sayDays(noticeDays, language));
 }

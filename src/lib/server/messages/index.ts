@@ -23,4 +23,4 @@ export {
 	variants,
 	type TemplateKey
 } from './templates';
-export { tellEvents } from './told';
+export { channelOf, tellEvents } from './told';

@@ -1,3 +1,4 @@
+import type { Channel } from '../../core/billing';
 import { db, type EventRow, type OrderClaimRow, type OrderRow, type PaymentRow, type Tx } from '../db';
 import { snapshot } from '../accept/snapshot';
 import { nameOfStored } from '../accept/storedWays';
@@ -59,7 +60,8 @@ async function rulesOf(claim: OrderClaimRow | undefined, tx: Tx): Promise<{ rece
 	return { receipt: sendsReceipt, told: tellsBusiness };
 }
 
-const channelOf = ({ payer }: About) =>
+/** The channel by which a payer is written to. */
+export const channelOf = ({ payer }: Pick<About, 'payer'>): Channel =>
 	payer && payer.channel === 'text' && payer.phone
 		? 'text'
 		: payer?.channel === 'page' && !payer.mail
@@ -149,6 +151,8 @@ async function tellChosen(event: EventRow, tx: Tx): Promise<void> {
 async function tellDebit(event: EventRow, tx: Tx): Promise<void> {
 	const of = await caseOf(Number(event.objectId), tx);
 	if (!of || of.payment.method !== 'bank-debit' || !(of.claim || of.about.payer)) return;
+	// what was announced was told already, as long before as the payer agreed to
+	if (of.order && (await db.announcedDebits.one({ orderId: of.order.id }, tx))) return;
 	const request = await db.paymentRequests.one({ paymentId: of.payment.id }, tx);
 	const mandate = request?.mandate ? db.paymentRequests.json.mandate(request.mandate) : undefined;
 	const connection = (await snapshot()).connections.get(of.payment.connectionId ?? '');
@@ -199,7 +203,8 @@ async function tellStored(event: EventRow, name: 'method stored' | 'card ends', 
 	const payer = row && (await db.payers.one({ id: row.payerId, removedAt: null }, tx));
 	if (!payer || row.state === 'ended' || row.mode !== 'live') return;
 	const { schemeNames } = await snapshot();
-	const about: About = { payer, stored: { name: nameOfStored(row, schemeNames), expires: row.expires } };
+	const { noticeDays } = db.storedMethods.json.consent(row.consent);
+	const about: About = { payer, stored: { name: nameOfStored(row, schemeNames), expires: row.expires, noticeDays } };
 	await queue(
 		{ event: name, cause: `${name} ${row.id} ${row.expires}`, about, channel: channelOf(about), by: 'itself' },
 		tx

@@ -18,6 +18,7 @@ import { dropPacks } from '../bill/packs';
 import { dropIncoming } from '../upload';
 import { askAtOnce, settleOutcomes } from '../payments/outcomes';
 import { tendStored } from '../payments/stored';
+import { tendDebits } from '../bill/debits';
 import { repriceDue } from '../payments/reprice';
 import { lookForAlerts } from '../watch/alerts';
 import { lookForSilence } from '../watch/silence';
@@ -197,6 +198,7 @@ const lanes: Record<string, Lane> = {
 	),
 	round: new Lane('round', lookRound, false, PAUSE_MS),
 	stored: new Lane('stored methods', tendStored, false, PAUSE_MS),
+	debits: new Lane('announced debits', tendDebits, false, PAUSE_MS),
 	integrity: new Lane('looking through the database', lookAtDatabase, false, PAUSE_MS)
 };
 

@@ -13,6 +13,7 @@ import {
 } from '../tables';
 import { Op } from 'sequelize';
 import { select } from './select';
+import { debitsSince, NOT_MADE } from './storedMethods';
 
 /** Events after one, in their order. */
 export const eventsAfter = async (id: number, limit: number): Promise<EventRow[]> =>
@@ -227,6 +228,8 @@ export interface InvoiceFilter {
 	readonly isUnsent?: boolean;
 	readonly isAsked?: boolean;
 	readonly isHeld?: boolean;
+	/** a bank debit is announced for it, or was not made; looked after up to a moment */
+	readonly debit?: { readonly state: 'announced' | 'not made'; readonly now: number };
 	/** begins a number, an outside reference or a payer's name */
 	readonly text?: string;
 	readonly from?: string;
@@ -257,6 +260,10 @@ async function partsOf(filter: InvoiceFilter): Promise<Part[]> {
 	if (filter.isUnsent) add(`sent_at IS NULL AND approved_at IS NOT NULL`);
 	if (filter.isAsked) add(`asked_at IS NOT NULL AND state = 'draft'`);
 	if (filter.isHeld) add('held_at IS NOT NULL');
+	if (filter.debit?.state === 'announced')
+		add(`id IN (SELECT invoice_id FROM announced_debits WHERE state = 'announced')`);
+	if (filter.debit?.state === 'not made')
+		add(`id IN (SELECT invoice_id FROM announced_debits WHERE id IN (${NOT_MADE}))`, debitsSince(filter.debit.now));
 	if (filter.from) add('day >= :from', { from: filter.from });
 	if (filter.to) add('day <= :to', { to: filter.to });
 	if (filter.text) {
@@ -328,6 +335,7 @@ const isKept = (filter: InvoiceFilter): boolean =>
 	!filter.isUnsent &&
 	!filter.isAsked &&
 	!filter.isHeld &&
+	!filter.debit &&
 	!filter.text &&
 	!filter.from &&
 	!filter.to &&

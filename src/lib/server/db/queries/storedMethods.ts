@@ -1,6 +1,6 @@
 import { Op, type WhereOptions } from 'sequelize';
 import { select } from './select';
-import { payers, storedMethods, type StoredMethodRow } from '../tables';
+import { announcedDebits, payers, storedMethods, type AnnouncedDebitRow, type StoredMethodRow } from '../tables';
 
 const OPEN = ['active', 'suspended'] as const;
 const read = (where: WhereOptions, limit: number): Promise<StoredMethodRow[]> =>
@@ -68,4 +68,31 @@ export const askedToStore = (
 		 FROM payment_requests r JOIN payments p ON p.id = r.payment_id
 		 WHERE r.keep_payer = :payerId AND p.open = 1 AND p.taken = 0 AND p.stage = 'requested' ORDER BY p.id DESC LIMIT 20`,
 		{ payerId }
+	);
+
+/** Debits that are announced and not made yet, by their number. @param after the number that was looked at last */
+export const standingDebits = (after: number, limit: number): Promise<AnnouncedDebitRow[]> =>
+	announcedDebits.model.findAll({
+		where: { state: 'announced', id: { [Op.gt]: after } },
+		order: [['id', 'ASC']],
+		limit,
+		raw: true
+	}) as unknown as Promise<AnnouncedDebitRow[]>;
+
+/** Bank debits of so long ago are not looked after any more. */
+const DEBITS_SINCE_MS = 90 * 86_400_000;
+/** Debits that came to nothing and whose invoice is still open, where none was announced since. */
+export const NOT_MADE = `SELECT d.id FROM announced_debits d JOIN invoices i ON i.id = d.invoice_id LEFT JOIN payments p ON p.id = d.payment_id
+	WHERE d.ended_at >= :debitsSince AND (d.state = 'not made' OR (d.state = 'made' AND p.stage = 'failed')) AND i.open - i.promised > 0
+		AND NOT EXISTS (SELECT 1 FROM announced_debits later WHERE later.invoice_id = d.invoice_id AND later.id > d.id)`;
+export const debitsSince = (now: number): { debitsSince: number } => ({ debitsSince: now - DEBITS_SINCE_MS });
+
+/** The same by currency: how many, what they were to bring, and the invoice of one. */
+export const debitsNotMade = (
+	now: number
+): Promise<{ currency: string; count: number; minor: number; invoiceId: number }[]> =>
+	select(
+		`SELECT d.currency AS currency, COUNT(*) AS count, SUM(MIN(d.minor, i.open - i.promised)) AS minor, MIN(d.invoice_id) AS invoiceId
+		 FROM announced_debits d JOIN invoices i ON i.id = d.invoice_id WHERE d.id IN (${NOT_MADE}) GROUP BY d.currency`,
+		debitsSince(now)
 	);

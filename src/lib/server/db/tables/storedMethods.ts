@@ -39,3 +39,34 @@ export const storedMethods = table(
 	true
 );
 export type StoredMethodRow = RowOf<typeof storedMethods>;
+
+/** Bank debits that a payer is told of before they are made. */
+export const announcedDebits = table(
+	'announced_debits',
+	{
+		id: whole,
+		invoiceId: whole,
+		payerId: text,
+		storedId: whole,
+		currency: text,
+		minor: whole,
+		/** the day on which it is begun */
+		day: text,
+		noticeDays: whole,
+		/** the message by which its payer is told */
+		outboxId: orNull(whole),
+		state: oneOf('announced', 'made', 'called off', 'not made'),
+		/** set before the processor is asked: after a kill it is known what was begun */
+		orderId: orNull(whole),
+		begunAt: orNull(whole),
+		paymentId: orNull(whole),
+		why: freeText,
+		byUser: freeText,
+		endedBy: freeText,
+		createdAt: whole,
+		endedAt: orNull(whole)
+	},
+	['id'],
+	true
+);
+export type AnnouncedDebitRow = RowOf<typeof announcedDebits>;

@@ -51,6 +51,7 @@ export const actions: Actions = {
 			taxes,
 			days: Number(of('days')),
 			quoteDays: Number(of('quoteDays')),
+			noticeDays: /^\d+$/.test(of('noticeDays').trim()) ? Number(of('noticeDays')) : NaN,
 			terms: of('terms'),
 			noteFoot: of('noteFoot'),
 			reason: of('reason'),

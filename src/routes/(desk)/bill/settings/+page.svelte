@@ -52,6 +52,18 @@
 					/>{/snippet}</Field
 			>
 			<Field
+				label="Days of notice before a bank debit"
+				help={{
+					what: 'A payer is told sum and day of a debit so many days before it is made. Who keeps an account at a payment agrees to these days; fewer are never given than somebody agreed to.'
+				}}
+				>{#snippet children(attributes)}<input
+						{...attributes}
+						name="noticeDays"
+						inputmode="numeric"
+						value={s.noticeDays}
+					/>{/snippet}</Field
+			>
+			<Field
 				label="Instructions on an invoice"
 				help={{ what: 'How to pay by the offline ways of its till: all of them, or only the payer’s own way.' }}
 				>{#snippet children(attributes)}<select {...attributes} name="instructions" value={s.instructions}

@@ -34,6 +34,7 @@
 		{:else}
 			{#if d.came}<p>{t('came', d.came)}</p>{/if}
 			{#if d.coming}<p class="note moss mt-2" role="status">{t('coming', d.coming)}</p>{/if}
+			{#if d.debit}<p class="note moss mt-2" role="status">{t('debitComes', d.debit.sum, d.debit.day)}</p>{/if}
 			{#if !data.canBePaid}<p class="note clay mt-3">{t('nothingNow')}</p>
 			{:else if d.isComing || told.asksAgain}
 				<p class="mt-3">{t('comingAsk')}</p>

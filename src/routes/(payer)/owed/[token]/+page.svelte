@@ -49,7 +49,10 @@
 								><a class="font-semibold underline" href="/invoice/{invoice.token}">{invoice.number}</a>
 								{invoice.purpose}<span class="block text-[13px]" class:text-clay={invoice.isLate}
 									>{t('dueBy', invoice.open, invoice.due)}{invoice.isLate ? `, ${t('overdue')}` : ''}</span
-								>{#if invoice.coming}<span class="block text-[13px]">{t('coming', invoice.coming)}</span>{/if}</span
+								>{#if invoice.coming}<span class="block text-[13px]">{t('coming', invoice.coming)}</span
+									>{/if}{#if invoice.debit}<span class="block text-[13px]"
+										>{t('debitFrom', invoice.debit.sum, invoice.debit.day, invoice.debit.account)}</span
+									>{/if}</span
 							><span class="whitespace-nowrap">{invoice.open}</span>
 						</li>{/each}
 				</ul>

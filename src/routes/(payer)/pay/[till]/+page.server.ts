@@ -11,7 +11,8 @@ import { mandateOf, usableOf } from '$lib/server/payments/stored';
 import { timeNow } from '$lib/server/signals/clock';
 import { PAYER_COOKIE, payerOfSession } from '$lib/server/bill/payerAccess';
 import { CONSENT_VERSION, lastDayOfMonth } from '$lib/core/billing';
-import { formatDay } from '$lib/core/calendar';
+import { formatDay, sayDays } from '$lib/core/calendar';
+import { billSettings } from '$lib/server/bill/settings';
 import { noteUnmet, paidAlready, visit, type Preview, type Visit } from '$lib/server/accept/visit';
 import { chooseOffline, payThrough, type Chosen as ChosenWay } from '$lib/server/payments/charge';
 import { SESSION_COOKIE, whoIs } from '$lib/server/access';
@@ -94,9 +95,13 @@ async function signedIn(seen: Visit, { url, cookies }: Pick<RequestEvent, 'url' 
 const STORED = 'stored-';
 
 /** The words by which a payer agrees that a processor keeps what they pay by. */
-const keepWords = (language: Language, method: string, shop: string, processor: string): string =>
+const keepWords = (
+	language: Language,
+	method: string,
+	{ shop, processor, noticeDays }: { shop: string; processor: string; noticeDays: number }
+): string =>
 	method === 'bank-debit'
-		? payerWord(language, 'keepDebit', processor, shop)
+		? payerWord(language, 'keepDebit', processor, shop, sayDays(noticeDays, language))
 		: payerWord(language, 'keepCard', shop, processor);
 
 const WHY: Record<string, PayerWord> = { scheme: 'brand', funding: 'funding', region: 'region' };
@@ -125,6 +130,7 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 	const open = openStored ? undefined : (offered.find((one) => one.offer.id === wanted) ?? offered[0]);
 	const origin = ownAddress();
 	const shopName = look.heading || held.business.name;
+	const { noticeDays } = await billSettings();
 	const asStored = ({ stored, offered: one, name }: StoredWay) => {
 		const connection = held.connections.get(one.carrier.id)!;
 		const mandate = mandateOf(stored);
@@ -178,7 +184,11 @@ export const load: PageServerLoad = async ({ params, url, locals, setHeaders, co
 			stored: false,
 			keep:
 				who && stores && connection
-					? keepWords(language, one.offer.method, shopName, connectorOf(connection.processor).name)
+					? keepWords(language, one.offer.method, {
+							shop: shopName,
+							processor: connectorOf(connection.processor).name,
+							noticeDays
+						})
 					: '',
 			canKeep: stores === true
 		};
@@ -348,6 +358,7 @@ export const actions: Actions = {
 			offered.offer.storing &&
 			read.data.keep === 'yes' &&
 			connector?.stores?.includes(offered.offer.method) === true;
+		const { noticeDays } = await billSettings();
 		const chosen: ChosenWay = {
 			till: seen.till.row,
 			timeZone: seen.held.business.timeZone,
@@ -365,12 +376,12 @@ export const actions: Actions = {
 						keep: {
 							payerId: who.payer.id,
 							consent: {
-								words: keepWords(
-									language,
-									offered.offer.method,
-									seen.till.settings.heading || seen.held.business.name,
-									connector.name
-								),
+								words: keepWords(language, offered.offer.method, {
+									shop: seen.till.settings.heading || seen.held.business.name,
+									processor: connector.name,
+									noticeDays
+								}),
+								...(offered.offer.method === 'bank-debit' ? { noticeDays } : {}),
 								version: CONSENT_VERSION,
 								language,
 								at: timeNow(),

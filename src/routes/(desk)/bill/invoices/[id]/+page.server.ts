@@ -14,6 +14,7 @@ import {
 	writeOff
 } from '$lib/server/bill/approve';
 import { MoneyForm, send, takeOffline, useCredit } from '$lib/server/bill/collect';
+import { announceDebit, callOffDebit } from '$lib/server/bill/debits';
 import { contentOf, DraftForm, duplicate, problemsOf, removeDraft, saveDraft } from '$lib/server/bill/drafts';
 import { payerById } from '$lib/server/bill/payers';
 import { priceList } from '$lib/server/bill/prices';
@@ -113,6 +114,12 @@ const Sending = z.object({
 	event: z.enum(['', 'reminder']).default(''),
 	revision: z.string().default('')
 });
+/** A debit as it was looked at before it is announced. */
+const Debit = z.object({
+	storedId: z.coerce.number().int(),
+	day: z.iso.date(),
+	minor: z.coerce.number().int().positive()
+});
 const acted = (answer: { says: string } | { problem: string }) =>
 	'problem' in answer ? fail(409, { trouble: answer.problem }) : answer;
 
@@ -168,6 +175,13 @@ export const actions: Actions = {
 			? fail(409, { receiving: { errors: { amount: answer.problem }, values: read.data } })
 			: answer;
 	},
+	debit: async ({ request, params, locals }) => {
+		const read = await readForm(request, Debit);
+		if ('wrong' in read) return fail(400, { trouble: 'Look at the debit again, then announce it.' });
+		return acted(await announceDebit(Number(params.id), read.data, locals.user!.name, locals.locale));
+	},
+	callOff: async ({ request, params, locals }) =>
+		acted(await callOffDebit(Number(params.id), Number((await request.formData()).get('debit')), locals.user!.name)),
 	credit: async ({ params, locals }) => acted(await useCredit(Number(params.id), locals.user!.name, locals.locale)),
 	unplace: async ({ request, params, locals }) =>
 		acted(

@@ -140,8 +140,14 @@
 										: ''}{one.mode === 'test' ? ', trial payments only' : ''}</span
 								>{#if one.mandate}<span class="sub"
 										>Mandate <span class="mono">{one.mandate.reference}</span>, {one.mandate.use}, for {one.mandate
-											.creditor}, signed {one.mandate.signed}</span
-									>{/if}
+											.creditor}, signed {one.mandate.signed}.
+										{one.notice === null
+											? 'Its payer begins each debit.'
+											: `You may collect by it too, told ${one.notice === 1 ? 'a day' : `${one.notice} days`} before at least.`}</span
+									>{/if}{#each one.debits as debit (debit.id)}<span class="sub"
+										>Collects {debit.sum} on {debit.says} for
+										<a class="underline" href="/bill/invoices/{debit.invoiceId}">{debit.number}</a></span
+									>{/each}
 								<details class="text-[13px]">
 									<summary class="cursor-pointer underline">What they agreed to</summary>
 									<p class="max-w-prose">“{one.consent.words}”</p>
