@@ -18,6 +18,7 @@ export { default as SubNav } from './SubNav.svelte';
 export { default as TillSheet } from './TillSheet.svelte';
 export { default as Verdict } from './Verdict.svelte';
 export { default as WideTable } from './WideTable.svelte';
+export { default as Ticks } from './Ticks.svelte';
 export { default as Workings } from './Workings.svelte';
 export { makeMargin, useMargin } from './workings.svelte';
 export type { IndexGroup, IndexItem } from './types';

@@ -28,6 +28,8 @@ export const load: PageServerLoad = async ({ depends }) => {
 	};
 };
 
+const daysOf = (typed: string): number => (/^\d+$/.test(typed.trim()) ? Number(typed) : NaN);
+
 export const actions: Actions = {
 	billing: async ({ request, locals }) => {
 		const form = await request.formData();
@@ -51,7 +53,8 @@ export const actions: Actions = {
 			taxes,
 			days: Number(of('days')),
 			quoteDays: Number(of('quoteDays')),
-			noticeDays: /^\d+$/.test(of('noticeDays').trim()) ? Number(of('noticeDays')) : NaN,
+			// a page that was opened before there was such a field does not change it
+			noticeDays: form.has('noticeDays') ? daysOf(of('noticeDays')) : (await billSettings()).noticeDays,
 			terms: of('terms'),
 			noteFoot: of('noteFoot'),
 			reason: of('reason'),

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { answer, isWhoeverPays, nameKey, readOfferForm, sayFact, type CoverageInput } from '$lib/core/lineup';
 	import { exponentOf } from '$lib/core/money';
-	import { Bare, CountryPicker, Coverage, Field, Rule, Sheet, Workings } from '$lib/ui';
+	import { Bare, CountryPicker, Coverage, Field, Rule, Sheet, Ticks, Workings } from '$lib/ui';
 	import { untrack } from 'svelte';
 	import { superForm } from 'sveltekit-superforms';
 	const { data } = $props();
@@ -24,6 +24,21 @@
 	const carried = $derived(
 		new Set(data.choices.filter((one) => one.method === choice?.method).flatMap((one) => [...one.currencies]))
 	);
+	const currencyChoices = $derived(
+		data.till.currencies.map((code) => {
+			const isOff = !carried.has(code);
+			const why = choice?.currencies.includes(code) ? '' : `, not carried by ${choice?.name}`;
+			return { value: code, isOff, name: `${code}${why}${why && !isOff ? ': choose another route below' : ''}` };
+		})
+	);
+	const named = (names: Record<string, string>, values: readonly string[]) =>
+		values.map((value) => ({ value, name: names[value] ?? value }));
+	/** what an offer says to payers, in one language: its fields there, and in the others */
+	const TEXTS = [
+		{ field: 'textNames', of: 'name', label: 'Name' },
+		{ field: 'textNotes', of: 'note', label: 'What happens next' },
+		{ field: 'textNotesAfter', of: 'noteAfter', label: 'After paying' }
+	] as const;
 	/** the route that was chosen for one currency, and changes of it */
 	const overrideOf = (code: string, side: 'first' | 'standby') =>
 		$form.overrides.find((one) => one.startsWith(`${code} ${side} `)) ?? '';
@@ -195,7 +210,8 @@
 					<summary class="cursor-pointer">The same in other languages</summary>
 					<table class="mt-1">
 						<thead
-							><tr><th class="w-28">Language</th><th>Name</th><th>What happens next</th><th>After paying</th></tr
+							><tr
+								><th class="w-28">Language</th>{#each TEXTS as text (text.field)}<th>{text.label}</th>{/each}</tr
 							></thead
 						>
 						<tbody>
@@ -203,62 +219,30 @@
 								{@const spoken = data.languageNames[language]}
 								<tr>
 									<td>{spoken}<input type="hidden" name="textLanguages" value={language} /></td>
-									<td
-										><input
-											name="textNames"
-											aria-label="Name, {spoken}"
-											lang={language}
-											placeholder={$form.name}
-											bind:value={$form.textNames[at]}
-										/></td
-									>
-									<td
-										><input
-											name="textNotes"
-											aria-label="What happens next, {spoken}"
-											lang={language}
-											placeholder={$form.note}
-											bind:value={$form.textNotes[at]}
-										/></td
-									>
-									<td
-										><input
-											name="textNotesAfter"
-											aria-label="After paying, {spoken}"
-											lang={language}
-											placeholder={$form.noteAfter}
-											bind:value={$form.textNotesAfter[at]}
-										/></td
-									>
+									{#each TEXTS as text (text.field)}<td
+											><input
+												name={text.field}
+												aria-label="{text.label}, {spoken}"
+												lang={language}
+												placeholder={$form[text.of]}
+												bind:value={$form[text.field][at]}
+											/></td
+										>{/each}
 								</tr>
 							{/each}
 						</tbody>
 					</table>
 				</details>
 			{/if}
-			<fieldset class="mt-4">
-				<legend class="legend">Currencies</legend>
-				<div class="ticks">
-					{#each data.till.currencies as code (code)}
-						<label class:quiet={!carried.has(code)}
-							><input
-								type="checkbox"
-								name="currencies"
-								value={code}
-								bind:group={$form.currencies}
-								disabled={!carried.has(code)}
-							/>
-							{code}{choice?.currencies.includes(code)
-								? ''
-								: carried.has(code)
-									? `, not carried by ${choice?.name}: choose another route below`
-									: `, not carried by ${choice?.name}`}</label
-						>
-					{/each}
-				</div>
-				{#if $errors.currencies?._errors}<span class="wrong" role="alert">{$errors.currencies._errors.join(' ')}</span
-					>{/if}
-			</fieldset>
+			<Ticks
+				class="mt-4"
+				legend="Currencies"
+				name="currencies"
+				inLine
+				options={currencyChoices}
+				bind:chosen={$form.currencies}
+				wrong={$errors.currencies?._errors}
+			/>
 			{#if choice && $form.currencies.length > 1 && standbys.length}
 				<details
 					class="mt-3 max-w-[660px]"
@@ -296,33 +280,27 @@
 			{/if}
 			{#if choice && choice.schemes.length > 0}
 				<div class="mt-4 grid max-w-[660px] grid-cols-3 gap-5">
-					<fieldset>
-						<legend class="legend">Schemes</legend>
-						{#each choice.schemes as scheme (scheme.id)}<label class="block"
-								><input type="checkbox" name="schemes" value={scheme.id} bind:group={$form.schemes} />
-								{scheme.name}</label
-							>{/each}
-						{#if $errors.schemes?._errors}<span class="wrong" role="alert">{$errors.schemes._errors.join(' ')}</span
-							>{/if}
-					</fieldset>
-					<fieldset>
-						<legend class="legend">Funding</legend>
-						{#each choice.fundings as funding (funding)}<label class="block"
-								><input type="checkbox" name="fundings" value={funding} bind:group={$form.fundings} />
-								{FUNDING[funding]}</label
-							>{/each}
-						{#if $errors.fundings?._errors}<span class="wrong" role="alert">{$errors.fundings._errors.join(' ')}</span
-							>{/if}
-					</fieldset>
-					<fieldset>
-						<legend class="legend">Region</legend>
-						{#each choice.regions as region (region)}<label class="block"
-								><input type="checkbox" name="regions" value={region} bind:group={$form.regions} />
-								{REGION[region]}</label
-							>{/each}
-						{#if $errors.regions?._errors}<span class="wrong" role="alert">{$errors.regions._errors.join(' ')}</span
-							>{/if}
-					</fieldset>
+					<Ticks
+						legend="Schemes"
+						name="schemes"
+						options={choice.schemes.map(({ id, name }) => ({ value: id, name }))}
+						bind:chosen={$form.schemes}
+						wrong={$errors.schemes?._errors}
+					/>
+					<Ticks
+						legend="Funding"
+						name="fundings"
+						options={named(FUNDING, choice.fundings)}
+						bind:chosen={$form.fundings}
+						wrong={$errors.fundings?._errors}
+					/>
+					<Ticks
+						legend="Region"
+						name="regions"
+						options={named(REGION, choice.regions)}
+						bind:chosen={$form.regions}
+						wrong={$errors.regions?._errors}
+					/>
 				</div>
 				<p class="sub mt-1">
 					What {choice.name} does not carry is not listed. A card that is not taken is refused before any charge.
