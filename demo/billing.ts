@@ -495,7 +495,8 @@ export async function billPresent(desk: Desk): Promise<void> {
 	// part of one came at the bench, one is credited in part, one whole, one is void
 	const open = await rows<{ id: number; total: number; number: string }>(
 		world,
-		`SELECT id, total, number FROM invoices WHERE kind = 'invoice' AND open > 0 ORDER BY id`
+		`SELECT id, total, number FROM invoices WHERE kind = 'invoice' AND open > 0
+		 AND id NOT IN (SELECT invoice_id FROM announced_debits) ORDER BY id`
 	);
 	const [first, second, third] = open.slice(-4);
 	await bill.act(first!.id, 'receive', {

@@ -23,7 +23,7 @@
 				<tr
 					><th rowspan="2">Scheme</th><th rowspan="2">Funding</th>{#each REGIONS as region (region)}<th colspan="2"
 							>{region}</th
-						>{/each}<th rowspan="2"></th></tr
+						>{/each}<th rowspan="2"><span class="sr-only">Acts</span></th></tr
 				>
 				<tr
 					>{#each REGIONS as region (region)}{#each PARTS as [part, title] (part)}<th class="n">{title} %</th

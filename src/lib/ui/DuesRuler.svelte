@@ -77,7 +77,7 @@
 		top: -3px;
 		white-space: nowrap;
 		font-size: 11px;
-		color: var(--brass);
+		color: var(--quiet);
 	}
 	.due {
 		position: absolute;

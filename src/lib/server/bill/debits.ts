@@ -16,6 +16,7 @@ import { askTill } from '../accept/ask';
 import { snapshot } from '../accept/snapshot';
 import { isKeptAt, nameOfStored, storedWays } from '../accept/storedWays';
 import { visit } from '../accept/visit';
+import { theBusiness } from '../connect/business';
 import { ownAddress } from '../connect/connections';
 import {
 	db,
@@ -204,7 +205,7 @@ export async function announceDebit(
 			);
 			await db.announcedDebits.update({ id: row.id }, { outboxId: message?.id ?? null }, tx);
 			await recordEvent({ kind: 'debit.announced', object: 'invoice', id, payload: await told(row, invoice, tx) }, tx);
-			await note(invoice, by, `announced a bank debit of ${sum} for ${found.day}`, tx);
+			await note(invoice, by, `announced a bank debit of ${sum} for ${formatDay(found.day, locale)}`, tx);
 			return {
 				says: `${payer.name} is told now that ${sum} is collected on ${formatDay(found.day, locale)}. Until then it can be called off.`
 			};
@@ -249,7 +250,7 @@ async function endDebit(
 	await note(
 		invoice,
 		by,
-		`${state === 'not made' ? 'did not make' : 'called off'} the bank debit of ${row.day}: ${why}`,
+		`${state === 'not made' ? 'did not make' : 'called off'} the bank debit of ${formatDay(row.day, (await theBusiness()).locale || 'en-GB')}: ${why}`,
 		tx
 	);
 	return true;
@@ -334,7 +335,7 @@ async function whyEnded(
 		return {
 			state: 'not made',
 			why: toldOn
-				? `Its payer was told only on ${toldOn}: that is fewer than ${row.noticeDays} days before.`
+				? `Its payer was told on ${formatDay(toldOn, (await theBusiness()).locale || 'en-GB')} only: that is fewer than ${row.noticeDays} days before.`
 				: `Its payer could not be told ${row.noticeDays} days before.`,
 			tells: true
 		};

@@ -118,7 +118,10 @@
 		>
 		<h3 class="mt-4 font-semibold">Taxes</h3>
 		<table class="max-w-[560px]">
-			<thead><tr><th>Name</th><th>Kind</th><th class="n">Per cent</th><th></th></tr></thead>
+			<thead
+				><tr><th>Name</th><th>Kind</th><th class="n">Per cent</th><th><span class="sr-only">Remove</span></th></tr
+				></thead
+			>
 			<tbody
 				>{#each taxes as tax, at (at)}<tr
 						><td><input name="taxName" aria-label="Name of tax {at + 1}" bind:value={tax.name} /></td><td

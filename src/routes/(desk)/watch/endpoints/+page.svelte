@@ -38,10 +38,10 @@
 				>
 				<tbody>
 					{#each data.endpoints as one (one.id)}<tr
-							><td class="min-w-48"
+							><td class="min-w-64"
 								><a
 									data-row
-									class="font-semibold underline decoration-transparent hover:decoration-current break-all"
+									class="font-semibold underline decoration-transparent hover:decoration-current [overflow-wrap:anywhere]"
 									href="/watch/endpoints/{one.id}">{one.address}</a
 								><span class="sub">{one.description}</span></td
 							><td data-label="Events">{one.kinds.length ? many(one.kinds.length) : 'all'}</td><td data-label="State"

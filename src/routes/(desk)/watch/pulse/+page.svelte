@@ -89,7 +89,11 @@
 		{#if data.missing.length}
 			<h2>Not told of</h2>
 			<table aria-label="Notifications that are missing">
-				<thead><tr><th>Connection</th><th>Missing</th><th>Without the first</th><th></th></tr></thead>
+				<thead
+					><tr
+						><th>Connection</th><th>Missing</th><th>Without the first</th><th><span class="sr-only">Acts</span></th></tr
+					></thead
+				>
 				<tbody
 					>{#each data.missing as one (one.id)}<tr
 							><td><a class="underline" href={one.href}>{one.name}</a></td><td>{one.notices.join(', ')}</td><td
@@ -154,7 +158,7 @@
 					><tr
 						><th>Payment</th><th>Connection</th><th>Method</th><th class="n">Amount</th><th>Begun</th><th class="n"
 							>99 of 100 within</th
-						><th></th></tr
+						><th><span class="sr-only">Acts</span></th></tr
 					></thead
 				>
 				<tbody

@@ -65,7 +65,7 @@
 						><tr
 							><th><span class="sr-only">Chosen</span></th><th>Till</th><th>Method</th><th>From</th><th>To</th><th
 								class="n">Payments</th
-							><th class="n">Taken</th><th class="n">Saves alone</th><th></th></tr
+							><th class="n">Taken</th><th class="n">Saves alone</th><th><span class="sr-only">Act</span></th></tr
 						></thead
 					>
 					<tbody>

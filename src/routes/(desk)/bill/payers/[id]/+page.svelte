@@ -129,7 +129,13 @@
 			</p>{/each}
 		{#if v.stored.open.length}
 			<table aria-label="Stored methods">
-				<thead><tr><th>Method</th><th>Can be used at</th><th>Used last</th><th>State</th><th></th></tr></thead>
+				<thead
+					><tr
+						><th>Method</th><th>Can be used at</th><th>Used last</th><th>State</th><th
+							><span class="sr-only">Acts</span></th
+						></tr
+					></thead
+				>
 				<tbody
 					>{#each v.stored.open as one (one.id)}<tr
 							><td

@@ -22,7 +22,7 @@
 			<tr
 				><td class="quiet w-36">Effect</td><td
 					>{a.says || 'none yet'}{#if data.payment}, <a class="underline" href="/takings/payments/{data.payment.id}"
-							>{data.payment.reference}</a
+							>{data.payment.reference || 'its payment'}</a
 						>{/if}</td
 				></tr
 			>

@@ -68,7 +68,12 @@
 	{#if data.deliveries.length}
 		<WideTable label="Deliveries" class="blocks">
 			<table class="mt-2">
-				<thead><tr><th>Event</th><th>State</th><th class="n">Tries</th><th>Answer</th><th></th></tr></thead>
+				<thead
+					><tr
+						><th>Event</th><th>State</th><th class="n">Tries</th><th>Answer</th><th><span class="sr-only">Act</span></th
+						></tr
+					></thead
+				>
 				<tbody>
 					{#each data.deliveries as one (one.id)}<tr
 							aria-current={data.looked?.delivery === one.id ? 'true' : undefined}

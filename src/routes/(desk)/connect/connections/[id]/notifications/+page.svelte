@@ -71,9 +71,9 @@
 		<table>
 			<thead
 				><tr
-					>{#if n.byHand}<th class="w-8"></th>{/if}<th>Notification</th><th>Because of</th><th>Subscribed</th><th
-						>Without it</th
-					></tr
+					>{#if n.byHand}<th class="w-8"><span class="sr-only">Choose</span></th>{/if}<th>Notification</th><th
+						>Because of</th
+					><th>Subscribed</th><th>Without it</th></tr
 				></thead
 			>
 			<tbody>
