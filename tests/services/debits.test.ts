@@ -316,3 +316,28 @@ describe('a debit that the business begins', () => {
 		expect(await bill.proof()).toEqual({ agrees: true });
 	});
 });
+
+describe('money on its way', () => {
+	it('stands at the invoices that it is for, each with its own part, and at no other of the same payer', async () => {
+		const payer = await payerWithMandate('Several Owed');
+		const [first, second, third] = [await owe(payer, '31.00'), await owe(payer, '32.00'), await owe(payer, '33.00')];
+		const paying = await payer.hand.act(`${payer.link}?/pay`, {
+			currency: 'EUR',
+			invoice: [String(second), String(third)]
+		});
+		const { open } = await payer.hand.data<{ open: string }>(paying.location!.replace(world.app.address, ''));
+		expect((await payer.hand.act(paying.location!, { way: open })).type).toBe('redirect');
+		await until('it is on its way', async () => (await bill.row(third)).promised === 3_300);
+		const shownAt = async (id: number) =>
+			(
+				await desk.data<{ view: { payments: { coming: string; amount: string }[] } }>(`/bill/invoices/${id}`)
+			).view.payments.map((one) => [one.coming, one.amount]);
+		expect([await shownAt(first), await shownAt(second), await shownAt(third)]).toEqual([
+			[],
+			[['32.00', '65.00']],
+			[['33.00', '65.00']]
+		]);
+		expect((await bill.row(first)).promised).toBe(0);
+		expect(await bill.proof()).toEqual({ agrees: true });
+	});
+});

@@ -6,10 +6,11 @@ import type { Verdict, Working } from '../../core/workings';
 import { askTill } from '../accept/ask';
 import { snapshot } from '../accept/snapshot';
 import { theBusiness, today } from '../connect/business';
-import { creditOf, db, placesOfInvoice, promisedFor, type InvoiceRow, type PayerRow } from '../db';
+import { creditOf, db, placesOfInvoice, type InvoiceRow, type PayerRow } from '../db';
 import { invoiceAddress, owedAddress } from '../messages';
 import { collectables, debitsOf } from './debits';
 import { contentOf, sumsOf } from './drafts';
+import { comingFor } from '../placing';
 import { stateOfQuote } from './quotes';
 import { payerAsking } from './asking';
 
@@ -97,7 +98,7 @@ export async function invoiceView(row: InvoiceRow, locale: string) {
 	const [dues, places, coming, notes, messages, steps, payer, of, made, orders, debits, mandates] = await Promise.all([
 		db.invoiceDues.find({ invoiceId: row.id }, { order: [['n', 'ASC']] }),
 		placesOfInvoice(row.id),
-		promisedFor(row.id, row.payerId, row.currency),
+		comingFor(row),
 		db.invoices.find({ ofId: row.id, kind: 'credit note' }, { order: [['id', 'ASC']] }),
 		db.outbox.find({ invoiceId: row.id }, { order: [['id', 'ASC']], limit: 100 }),
 		db.audit.find({ objectKind: row.kind, objectId: String(row.id) }, { order: [['id', 'ASC']], limit: 100 }),
@@ -120,7 +121,8 @@ export async function invoiceView(row: InvoiceRow, locale: string) {
 			why: place.why
 		});
 	}
-	const ids = [...new Set([...byPayment.keys(), ...coming.map((one) => one.paymentId)])];
+	const parts = new Map(coming.map((one) => [one.paymentId, one.minor]));
+	const ids = [...new Set([...byPayment.keys(), ...parts.keys()])];
 	// tries that came to nothing stand there as well
 	const orderIds = orders.map((one) => one.orderId);
 	const tried = orderIds.length ? await db.payments.find({ orderId: orderIds }) : [];
@@ -142,10 +144,7 @@ export async function invoiceView(row: InvoiceRow, locale: string) {
 			brokenStep: one.brokenStep,
 			placed: byPayment.has(one.id) ? number(byPayment.get(one.id)!.minor) : '',
 			by: byPayment.get(one.id)?.by ?? '',
-			coming:
-				one.open && !one.taken && coming.some((other) => other.paymentId === one.id)
-					? number(one.minor - one.gratuity)
-					: '',
+			coming: parts.has(one.id) ? number(parts.get(one.id)!) : '',
 			amount: number(one.minor),
 			gratuity: one.gratuity ? number(one.gratuity) : '',
 			fee:

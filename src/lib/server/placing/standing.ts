@@ -88,25 +88,29 @@ export async function restandInvoice(invoiceId: number, tx: Tx): Promise<number[
 	return touched;
 }
 
-/** What is on its way for an invoice: of payments for it alone, and its part of those for all that is owed. */
-async function promisedOf(invoice: InvoiceRow, open: number, tx: Tx): Promise<number> {
-	const coming = await promisedFor(invoice.id, invoice.payerId, invoice.currency, tx);
-	let sum = 0;
-	for (const one of coming) {
-		if (one.kind === 'invoice') sum += one.minor;
+/** Money on its way for an invoice, payment by payment: those for it alone, and its part of those for several or all that is owed. */
+export async function comingFor(
+	invoice: Pick<InvoiceRow, 'id' | 'payerId' | 'currency'>,
+	tx?: Tx
+): Promise<{ readonly paymentId: number; readonly minor: number }[]> {
+	const parts: { paymentId: number; minor: number }[] = [];
+	for (const one of await promisedFor(invoice.id, invoice.payerId, invoice.currency, tx)) {
+		if (one.kind === 'invoice') parts.push(one);
 		else {
 			const chosen = db.orderClaims.json.invoiceIds(one.invoiceIds);
 			if (chosen.length && !chosen.includes(invoice.id)) continue;
-			const dues = (await openDuesOf(invoice.payerId!, invoice.currency, chosen, tx)).map((due) =>
-				due.invoice === String(invoice.id) ? { ...due } : due
-			);
-			const { parts } = placeOldestFirst(one.minor, dues);
-			sum += parts.find((part) => part.invoice === String(invoice.id))?.minor ?? 0;
+			const dues = await openDuesOf(invoice.payerId!, invoice.currency, chosen, tx);
+			const mine = placeOldestFirst(one.minor, dues).parts.find((part) => part.invoice === String(invoice.id));
+			if (mine) parts.push({ paymentId: one.paymentId, minor: mine.minor });
 		}
-		if (sum >= open) return open;
 	}
-	return sum;
+	return parts;
 }
+const promisedOf = async (invoice: InvoiceRow, open: number, tx: Tx): Promise<number> =>
+	Math.min(
+		open,
+		(await comingFor(invoice, tx)).reduce((all, one) => all + one.minor, 0)
+	);
 
 /** Works out afresh all open invoices of a payer in a currency: money for all that is owed is on its way, or is not any more. */
 export async function restandOwed(payerId: string, currency: string, tx: Tx): Promise<void> {

@@ -21,8 +21,9 @@
 		<tbody>
 			<tr
 				><td class="quiet w-36">Effect</td><td
-					>{a.says || 'none yet'}{#if data.payment}, <a class="underline" href="/takings/payments/{data.payment.id}"
-							>{data.payment.reference || 'its payment'}</a
+					>{a.says || 'none yet'}{#if data.payment}{a.says.endsWith('.') ? ' See ' : ', '}<a
+							class="underline"
+							href="/takings/payments/{data.payment.id}">{data.payment.reference || 'its payment'}</a
 						>{/if}</td
 				></tr
 			>
