@@ -17,7 +17,7 @@
 </script>
 
 <input type="hidden" name="processor" value={start.processor} />
-<div class="grid max-w-[700px] grid-cols-[1fr_1fr_120px] gap-x-4">
+<div class="grid max-w-[700px] gap-x-4 sm:grid-cols-[1fr_1fr_120px]">
 	<Field label="Name" help={{ what: 'What you call the offer.', looks: 'Halfpenny, quote of May' }}>
 		{#snippet children(attributes)}<input {...attributes} name="name" value={start.name} />{/snippet}
 	</Field>

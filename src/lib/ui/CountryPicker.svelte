@@ -79,7 +79,7 @@
 		</Combobox.Content>
 	</Combobox.Portal>
 </Combobox.Root>
-<p class="mt-1 flex flex-wrap gap-x-3 text-[12px]">
+<p class="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-[12px]">
 	{#each AREAS as area (area.name)}<button
 			type="button"
 			class="why inline-flex min-h-6 items-center"

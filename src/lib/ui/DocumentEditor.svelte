@@ -238,7 +238,7 @@
 			{data.draft.askedBy} asked for approval. Any change takes that back.
 		</p>{/if}
 
-	<div class="mt-3 grid grid-cols-[1.4fr_1fr_0.6fr] items-start gap-x-4">
+	<div class="mt-3 grid items-start gap-x-4 sm:grid-cols-[1.4fr_1fr_0.6fr]">
 		<PayerPicker value={payer} onpick={picked as never} />
 		<label
 			><span class="legend">Paid at</span><select bind:value={tillId} aria-invalid={problemOfTill ? 'true' : undefined}>

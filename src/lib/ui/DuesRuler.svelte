@@ -26,7 +26,7 @@
 
 <figure class="ruler" class:tall={few} aria-label="Dues">
 	<div class="line"></div>
-	<div class="today" style:left="{x(today.day)}%"><span>{today.says}</span></div>
+	<div class="today" class:late={x(today.day) > 70} style:left="{x(today.day)}%"><span>{today.says}</span></div>
 	{#each dues as due, n (n)}
 		<div class="due" style:left="{x(due.day)}%">
 			{#if few}<span class="says" class:text-clay={due.isLate}>{due.sum}<br />{due.says}</span>{/if}
@@ -78,6 +78,10 @@
 		white-space: nowrap;
 		font-size: 11px;
 		color: var(--quiet);
+	}
+	.today.late span {
+		left: auto;
+		right: 5px;
 	}
 	.due {
 		position: absolute;

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Snippet } from 'svelte';
+	import { onMount, type Snippet } from 'svelte';
 
 	interface Props {
 		title: string;
@@ -10,11 +10,25 @@
 		children: Snippet;
 	}
 	const { title, about, test = false, acts, children }: Props = $props();
+	let sheet = $state<HTMLElement>();
+	// on a narrow screen a table scrolls by itself: then it can be reached by keyboard
+	onMount(() => {
+		const look = () => {
+			for (const one of sheet!.querySelectorAll('table, pre'))
+				if (one.scrollWidth > one.clientWidth + 2 && getComputedStyle(one).overflowX === 'auto')
+					one.setAttribute('tabindex', '0');
+				else one.removeAttribute('tabindex');
+		};
+		const observer = new ResizeObserver(look);
+		observer.observe(sheet!);
+		look();
+		return () => observer.disconnect();
+	});
 </script>
 
 <svelte:head><title>{title} · Just Purse</title></svelte:head>
 
-<main class="sheet" class:test id="sheet" tabindex="-1">
+<main class="sheet" class:test id="sheet" tabindex="-1" bind:this={sheet}>
 	<div class="flex items-center gap-3 max-sm:flex-wrap">
 		<div class="max-w-[70%] flex-none">
 			<h1>

@@ -11,7 +11,8 @@
 		sequence is the later.
 	</p>
 	<nav class="mt-4 columns-2 text-[13px]" aria-label="Events">
-		{#each data.events as one (one.kind)}<a class="why mono block min-h-6" href="#{one.kind}">{one.kind}</a>{/each}
+		{#each data.events as one (one.kind)}<a class="why mono flex min-h-7 items-center" href="#{one.kind}">{one.kind}</a
+			>{/each}
 	</nav>
 	{#each data.events as one (one.kind)}
 		<section class="mt-6" id={one.kind}>
@@ -27,7 +28,8 @@
 					>
 				</table>
 			{/if}
-			<pre class="mono note mt-2 overflow-x-auto text-[13px]">{one.example}</pre>
+			<!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls must be reachable by keyboard) -->
+			<pre tabindex="0" class="mono note mt-2 overflow-x-auto text-[13px]">{one.example}</pre>
 		</section>
 	{/each}
 </main>

@@ -99,7 +99,7 @@
 		method="post"
 		action="?/add"
 		use:enhance
-		class="grid max-w-[560px] grid-cols-[1fr_200px_auto] items-end gap-x-4"
+		class="grid max-w-[560px] items-end gap-x-4 gap-y-2 sm:grid-cols-[1fr_200px_auto]"
 	>
 		<Field
 			label="Domain"

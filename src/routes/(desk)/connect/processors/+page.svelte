@@ -45,7 +45,7 @@
 	</form>
 	<ul class="mt-3">
 		{#each data.processors as one (one.processor)}
-			<li class="border-rule grid grid-cols-[150px_1fr_190px] gap-x-5 border-t py-3">
+			<li class="border-rule grid gap-x-5 gap-y-2 sm:grid-cols-[150px_1fr_190px] border-t py-3">
 				<div>
 					<b class="font-display text-[16px]">{one.name}</b>
 					<span class="sub">by {one.way}</span>
@@ -68,7 +68,7 @@
 						</p>
 					{/each}
 				</div>
-				<div class="text-right">
+				<div class="sm:text-right">
 					{#each one.connections as { id, mode, accountId, heldUntil } (id)}<a
 							class="block underline"
 							href="/connect/connections/{id}">Connected, {mode}<span class="sub">account {accountId}</span></a

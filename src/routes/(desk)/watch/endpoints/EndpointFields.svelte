@@ -36,11 +36,11 @@
 >
 <fieldset class="mt-4">
 	<legend class="legend">Events</legend>
-	<label class="flex min-h-6 items-center gap-1.5"
+	<label class="flex min-h-7 items-center gap-1.5"
 		><input type="radio" name="all" value="yes" checked={isAll} onchange={() => (isAll = true)} />All, also those that
 		come with a later version</label
 	>
-	<label class="flex min-h-6 items-center gap-1.5"
+	<label class="flex min-h-7 items-center gap-1.5"
 		><input type="radio" name="all" value="no" checked={!isAll} onchange={() => (isAll = false)} />Only these</label
 	>
 	{#if !isAll}

@@ -98,7 +98,7 @@
 			{#each data.stand.unmet as one (one.sum)}<b class="text-clay">{one.count} met no way to pay, {one.sum}.</b>
 				<a class="why" href="/accept/tills/{data.stand.tillSlug}/situations">See why</a>{/each}
 		</p>{/if}
-	<div class="grid grid-cols-[1fr_auto] gap-6">
+	<div class="grid gap-6 sm:grid-cols-[1fr_auto]">
 		<form
 			method="post"
 			action="?/save"
@@ -455,12 +455,14 @@
 <style>
 	.preview {
 		width: 300px;
+		max-width: 100%;
 		max-height: 620px;
 		overflow: hidden auto;
 		border: 1px solid var(--rule-strong);
 	}
 	.preview.desk {
 		width: 460px;
+		max-width: 100%;
 	}
 	.preview :global(.payer) {
 		min-height: 0;

@@ -24,6 +24,7 @@
 					update({ reset: false })}
 		>
 			<CandidateFields start={data.start} methods={data.methods} />
+			<h2>Rate card</h2>
 			<RateCardEditor card={data.card} locale={data.locale} />
 			{#if form?.wrong}<ul class="note clay mt-3" role="alert">
 					{#each form.wrong as one, at (at)}<li>{one}</li>{/each}

@@ -174,7 +174,7 @@
 					if (result.type === 'success') receiving = false;
 				}}
 		>
-			<div class="grid max-w-[620px] grid-cols-[1fr_1.2fr_1fr] gap-3">
+			<div class="grid max-w-[620px] gap-3 sm:grid-cols-[1fr_1.2fr_1fr]">
 				<label
 					><span class="legend">Amount, in {p.currency}</span><input
 						name="amount"

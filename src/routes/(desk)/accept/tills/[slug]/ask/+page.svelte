@@ -22,7 +22,7 @@
 	{#snippet acts()}<a class="button" href="/accept/tills/{data.till.slug}">Back to the line-up</a>{/snippet}
 	<form method="get" class="mt-4 max-w-[640px]" data-sveltekit-keepfocus>
 		{#if data.asked.method}<input type="hidden" name="method" value={data.asked.method} />{/if}
-		<div class="grid grid-cols-[1fr_90px_1.4fr_auto] items-end gap-3">
+		<div class="grid items-end gap-3 sm:grid-cols-[1fr_90px_1.4fr_auto]">
 			<label
 				><span class="legend">Amount</span><input
 					name="amount"

@@ -407,7 +407,7 @@
 						>Add a limit in another currency</button
 					>{/if}
 			</fieldset>
-			<div class="grid max-w-[660px] grid-cols-[160px_1fr] gap-x-5">
+			<div class="grid max-w-[660px] gap-x-5 sm:grid-cols-[160px_1fr]">
 				<Field
 					label="Payer’s country"
 					wrong={$errors.countryRule}
