@@ -39,7 +39,7 @@
 			<li class="chip inline-flex items-center gap-1 !m-0">
 				{nameOf(code)}<button
 					type="button"
-					class="inline-flex min-h-6 min-w-6 cursor-pointer items-center justify-center"
+					class="inline-flex min-h-[24px] min-w-[24px] cursor-pointer items-center justify-center"
 					aria-label="Take {nameOf(code)} away"
 					onclick={() => set(chosen.filter((one) => one !== code))}><X size={12} aria-hidden="true" /></button
 				>
@@ -72,7 +72,7 @@
 				<Combobox.Item
 					value={one.code}
 					label={one.name}
-					class="data-[highlighted]:bg-brass-soft flex min-h-7 cursor-pointer items-center px-2"
+					class="data-[highlighted]:bg-brass-soft flex min-h-[27px] cursor-pointer items-center px-2"
 					>{one.name}</Combobox.Item
 				>
 			{:else}<p class="quiet px-2 py-1">No country is called so.</p>{/each}
@@ -82,11 +82,11 @@
 <p class="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-[12px]">
 	{#each AREAS as area (area.name)}<button
 			type="button"
-			class="why inline-flex min-h-6 items-center"
+			class="why inline-flex min-h-[24px] items-center"
 			onclick={() => set([...chosen, ...area.codes])}>Add the {area.name}</button
 		>{/each}{#if chosen.length}<button
 			type="button"
-			class="why inline-flex min-h-6 items-center"
+			class="why inline-flex min-h-[24px] items-center"
 			onclick={() => set([])}>Take all away</button
 		>{/if}
 </p>

@@ -332,7 +332,7 @@
 					<td
 						><button
 							type="button"
-							class="why min-h-6 min-w-6"
+							class="why min-h-[24px] min-w-[24px]"
 							aria-label="Remove line {at + 1}"
 							onclick={() => bill.remove(at)}>×</button
 						></td

@@ -157,7 +157,7 @@
 						: ''}
 				</p>
 				{#if !debit.hasBegun}<form method="post" action="?/callOff" use:enhance>
-						<input type="hidden" name="debit" value={debit.id} /><button class="why"
+						<input type="hidden" name="debit" value={debit.id} /><button class="why min-h-[24px]"
 							>Call off<span class="sr-only"> the debit of {debit.says}</span></button
 						>
 					</form>{/if}
@@ -174,13 +174,13 @@
 			<h2 class="!mt-0">Collect {v.open}</h2>
 			<form method="post" action="?/send" use:enhance class="flex flex-wrap items-center gap-3">
 				<input type="hidden" name="event" value={v.sent ? 'reminder' : ''} />
-				<label class="inline-flex min-h-6 items-center gap-1"
+				<label class="inline-flex min-h-[24px] items-center gap-1"
 					><input type="checkbox" name="mail" checked={v.payer?.channel !== 'text'} disabled={!v.payer?.mail} /> by mail{v
 						.payer?.mail
 						? `, ${v.payer.mail}`
 						: ' (no address)'}</label
 				>
-				<label class="inline-flex min-h-6 items-center gap-1"
+				<label class="inline-flex min-h-[24px] items-center gap-1"
 					><input type="checkbox" name="text" checked={v.payer?.channel === 'text'} disabled={!v.payer?.phone} /> by
 					text{v.payer?.phone ? `, ${v.payer.phone}` : ' (no phone)'}</label
 				>

@@ -99,7 +99,7 @@
 		<thead
 			><tr
 				><th
-					><label class="inline-flex min-h-6 min-w-6 items-center"
+					><label class="inline-flex min-h-[24px] min-w-[24px] items-center"
 						><input
 							type="checkbox"
 							aria-label="Choose all of this page"
@@ -118,7 +118,7 @@
 			{#each lines as one (one.id)}
 				<tr
 					><td
-						><label class="inline-flex min-h-6 min-w-6 items-center"
+						><label class="inline-flex min-h-[24px] min-w-[24px] items-center"
 							><input
 								type="checkbox"
 								aria-label="Choose {one.number || 'the draft'} of {one.payer}"

@@ -307,7 +307,7 @@
 					bind:value={values.gratuityShares}
 				/>{/snippet}
 		</Field>
-		<label class="mt-2 inline-flex min-h-6 items-center gap-2"
+		<label class="mt-2 inline-flex min-h-[24px] items-center gap-2"
 			><input type="checkbox" name="gratuityOwn" bind:checked={values.gratuityOwn} /> The payer may name a gratuity of their
 			own</label
 		>

@@ -18,11 +18,11 @@
 				{#if step.sub}<span class="sub">{step.sub}</span>{/if}
 				{#each step.reasons ?? [] as reason, n (n)}<span class="sub"
 						>{reason.text}
-						{#if reason.link}<a class="why inline-flex min-h-6 items-center text-[12px]" href={reason.link.href}
+						{#if reason.link}<a class="why inline-flex min-h-[24px] items-center text-[12px]" href={reason.link.href}
 								>{reason.link.label}</a
 							>{/if}
 						{#if reason.under?.length}<details class="mt-0.5">
-								<summary class="cursor-pointer">For this reason too</summary>
+								<summary class="min-h-[24px] cursor-pointer py-1">For this reason too</summary>
 								{#each reason.under as one, k (k)}<span class="block pl-3">{one}</span>{/each}
 							</details>{/if}</span
 					>{/each}

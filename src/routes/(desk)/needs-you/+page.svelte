@@ -68,8 +68,9 @@
 								><a class="button" data-row href={need.href}>{need.act}</a>
 								<form method="post" action="?/later" use:enhance class="sub">
 									<input type="hidden" name="cause" value={need.id} /><input type="hidden" name="days" value="1" />
-									<button class="why inline-flex min-h-6 items-center" aria-label="Not before tomorrow: {need.says}"
-										>Not before tomorrow</button
+									<button
+										class="why inline-flex min-h-[24px] items-center"
+										aria-label="Not before tomorrow: {need.says}">Not before tomorrow</button
 									>
 								</form></td
 							>

@@ -11,7 +11,8 @@
 		sequence is the later.
 	</p>
 	<nav class="mt-4 columns-2 text-[13px]" aria-label="Events">
-		{#each data.events as one (one.kind)}<a class="why mono flex min-h-7 items-center" href="#{one.kind}">{one.kind}</a
+		{#each data.events as one (one.kind)}<a class="why mono flex min-h-[27px] items-center" href="#{one.kind}"
+				>{one.kind}</a
 			>{/each}
 	</nav>
 	{#each data.events as one (one.kind)}

@@ -80,7 +80,7 @@
 		</div>
 		<fieldset class="mt-3">
 			<legend class="legend">It may</legend>
-			{#each data.scopes as scope (scope)}<label class="mr-4 flex min-h-7 items-center gap-1.5"
+			{#each data.scopes as scope (scope)}<label class="mr-4 flex min-h-[27px] items-center gap-1.5"
 					><input
 						type="checkbox"
 						name="scope"

@@ -70,7 +70,7 @@
 		</h2>
 		<nav class="ticks" aria-label="Method in detail">
 			{#each t.methods as one (one.method)}<a
-					class="inline-flex min-h-6 items-center {one.method === t.method ? 'font-semibold' : 'underline'}"
+					class="inline-flex min-h-[24px] items-center {one.method === t.method ? 'font-semibold' : 'underline'}"
 					aria-current={one.method === t.method ? 'true' : undefined}
 					href="?method={one.method}"
 					data-sveltekit-noscroll>{one.name}</a

@@ -39,7 +39,7 @@
 				busy = false;
 			};
 		}}
-		class="grid max-w-[640px] grid-cols-[200px_1fr_auto] items-end gap-x-4"
+		class="grid max-w-[640px] items-end gap-x-4 gap-y-2 sm:grid-cols-[200px_1fr_auto]"
 	>
 		<Field
 			label="Whose file"

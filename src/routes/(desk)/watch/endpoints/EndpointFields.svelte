@@ -36,11 +36,11 @@
 >
 <fieldset class="mt-4">
 	<legend class="legend">Events</legend>
-	<label class="flex min-h-7 items-center gap-1.5"
+	<label class="flex min-h-[27px] items-center gap-1.5"
 		><input type="radio" name="all" value="yes" checked={isAll} onchange={() => (isAll = true)} />All, also those that
 		come with a later version</label
 	>
-	<label class="flex min-h-7 items-center gap-1.5"
+	<label class="flex min-h-[27px] items-center gap-1.5"
 		><input type="radio" name="all" value="no" checked={!isAll} onchange={() => (isAll = false)} />Only these</label
 	>
 	{#if !isAll}
@@ -49,7 +49,7 @@
 				<div>
 					<p class="legend">{group.replace('_', ' ')}</p>
 					{#each TOLD_KINDS.filter((kind) => kind.startsWith(`${group}.`)) as kind (kind)}<label
-							class="flex min-h-6 items-baseline gap-1.5"
+							class="flex min-h-[24px] items-baseline gap-1.5"
 							><input type="checkbox" name="kind" value={kind} checked={start.kinds.includes(kind)} /><span
 								><span class="mono text-[13px]">{kind}</span><span class="sub">{EVENTS[kind].says}</span></span
 							></label
