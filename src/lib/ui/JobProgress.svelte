@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { invalidateAll } from '$app/navigation';
+	import { page } from '$app/state';
 
 	interface Props {
 		/** the address that tells how far it is, and stops it by DELETE */
@@ -33,7 +34,7 @@
 </script>
 
 <div class="mt-3 max-w-xl" role="status">
-	<p>{shown.done.toLocaleString('en-GB')} of {shown.of.toLocaleString('en-GB')} {what}</p>
+	<p>{shown.done.toLocaleString(page.data.locale)} of {shown.of.toLocaleString(page.data.locale)} {what}</p>
 	<progress class="mt-2 w-full" max={shown.of || 1} value={shown.done} aria-label="Progress"></progress>
 </div>
 <p class="mt-2"><button class="button" type="button" onclick={stop} disabled={stopped}>Stop</button></p>

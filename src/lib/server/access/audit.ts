@@ -15,40 +15,44 @@ function withoutSecrets(value: unknown): unknown {
 	return value;
 }
 
+/** What a change can be of, as the trail names it. */
+export const AUDITED = [
+	'business',
+	'brand',
+	'bank account',
+	'ledger account',
+	'domain',
+	'application',
+	'settlement file',
+	'candidate',
+	'rate card',
+	'connection',
+	'offline method',
+	'till',
+	'line-up',
+	'payer',
+	'group',
+	'pause',
+	'template',
+	'token',
+	'trial',
+	'payment',
+	'order',
+	'invoice',
+	'quote',
+	'credit note',
+	'price list',
+	'pay link',
+	'discount code',
+	'message',
+	'endpoint',
+	'alert',
+	'dispute'
+] as const;
+
 export interface Change {
 	readonly by: string;
-	readonly kind:
-		| 'business'
-		| 'brand'
-		| 'bank account'
-		| 'ledger account'
-		| 'domain'
-		| 'application'
-		| 'settlement file'
-		| 'candidate'
-		| 'rate card'
-		| 'connection'
-		| 'offline method'
-		| 'till'
-		| 'line-up'
-		| 'payer'
-		| 'group'
-		| 'pause'
-		| 'template'
-		| 'token'
-		| 'trial'
-		| 'payment'
-		| 'order'
-		| 'invoice'
-		| 'quote'
-		| 'credit note'
-		| 'price list'
-		| 'pay link'
-		| 'discount code'
-		| 'message'
-		| 'endpoint'
-		| 'alert'
-		| 'dispute';
+	readonly kind: (typeof AUDITED)[number];
 	readonly id: string;
 	readonly name: string;
 	readonly act: string;

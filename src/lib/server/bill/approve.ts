@@ -2,7 +2,7 @@ import { makeDues, planOf } from '../../core/billing';
 import { formatAmount } from '../../core/money';
 import { creditorReference, referenceFor, referencePart } from '../../core/references';
 import { audit } from '../access';
-import { today } from '../connect/business';
+import { theBusiness, today } from '../connect/business';
 import { db, filePaymentsOf, write, type InvoiceRow, type Tx } from '../db';
 import { recordEvent } from '../events';
 import { placePayments, restandInvoice, settlePlaces } from '../placing';
@@ -112,7 +112,7 @@ async function obstacle(
 		if (!of) return 'The invoice that it corrects is gone.';
 		const told = sumsOf(row);
 		if ('sums' in told && told.sums.total > of.total - of.credited)
-			return `A credit note takes at most what was asked: ${formatAmount({ minor: of.total - of.credited, currency: of.currency }, 'en-GB')} of ${of.number} is left.`;
+			return `A credit note takes at most what was asked: ${formatAmount({ minor: of.total - of.credited, currency: of.currency }, (await theBusiness()).locale || 'en-GB')} of ${of.number} is left.`;
 	}
 	return undefined;
 }

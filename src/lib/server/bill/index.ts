@@ -1,13 +1,12 @@
+import { counted } from '../../core/counted';
 import { formatAmount } from '../../core/money';
 import type { Working } from '../../core/workings';
 import { billCounts, db, owedSums, openByAge, unplacedSums } from '../db';
 import { today } from '../connect/business';
 
-const many = (count: number, one: string, several = `${one}s`) =>
-	`${count.toLocaleString('en-GB')} ${count === 1 ? one : several}`;
-
 /** The index of Bill, each line with its state; and what is worth knowing now. */
 export async function billIndex(locale: string) {
+	const many = (count: number, one: string, several?: string) => counted(count, one, locale, several);
 	const day = await today();
 	const [sums, ages, counts, payers, groups, items, links, codes] = await Promise.all([
 		owedSums(),
@@ -94,7 +93,7 @@ async function worthOfBill(
 			...(counts.asked
 				? [
 						{
-							title: many(counts.asked, 'invoice waits', 'invoices wait'),
+							title: counted(counts.asked, 'invoice waits', locale, 'invoices wait'),
 							sub: 'for approval',
 							link: { href: '/bill/invoices?show=asked', label: 'Look at them' }
 						}

@@ -38,12 +38,12 @@ export type PackAsked = { readonly ids: readonly number[] } | { readonly filter:
  * Begins a file of documents.
  * @returns its key, or what is wrong
  */
-export async function beginPack(asked: PackAsked): Promise<{ key: string } | { problem: string }> {
+export async function beginPack(asked: PackAsked, locale: string): Promise<{ key: string } | { problem: string }> {
 	const ids = 'ids' in asked ? [...new Set(asked.ids)] : await idsOfInvoices(asked.filter, MOST_PACKED + 1);
 	if (!ids.length) return { problem: 'There is no document in this list.' };
 	if (ids.length > MOST_PACKED)
 		return {
-			problem: `One file takes ${MOST_PACKED.toLocaleString('en-GB')} documents. Narrow the list, by day for instance.`
+			problem: `One file takes ${MOST_PACKED.toLocaleString(locale)} documents. Narrow the list, by day for instance.`
 		};
 	const key = randomUUID();
 	packs.begin(key, (work) => writePack(key, ids, work));

@@ -31,6 +31,11 @@ export async function readDays(
 	const asked = { by, currency: url.searchParams.get('currency') || undefined };
 	const end = to ?? last;
 	const begin = from ?? addDays(end, -29);
+	const unread = ['from', 'to']
+		.map((name) => url.searchParams.get(name)?.trim().slice(0, 40) ?? '')
+		.find((text) => text && !read(text));
+	if (unread)
+		return { ...asked, from: addDays(last, -29), to: last, wrong: `“${unread}” is no day: the last thirty are shown.` };
 	if (begin > end) return { ...asked, from: addDays(end, -29), to: end, wrong: 'The first day lies after the last.' };
 	if (daysBetween(begin, end) >= MOST)
 		return {

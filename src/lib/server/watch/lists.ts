@@ -14,6 +14,11 @@ export const countArrivals = arrivalCounts;
 export const arrivalsPage = pageOfArrivals;
 /** Who changed what, the newest first, a page at a time. */
 export const trailPage = pageOfAudit;
+/** Whose changes can be looked for: those who sign in here, and what happens by itself. */
+export const trailPeople = async (): Promise<string[]> => [
+	...(await db.users.find({}, { order: [['name', 'ASC']] })).map((one) => one.name),
+	'itself'
+];
 
 /** Days on which notifications were turned away, the latest first. */
 export const refusedLately = (limit: number, connectionId?: string): Promise<RefusedArrivalRow[]> =>

@@ -1,5 +1,7 @@
-/** Bank debits that a payer was told of, with sum and day, before they are made. One at a time for an invoice. */
+/** The audit trail is read by person and day. Bank debits that a payer was told of, with sum and day, before they are made. One at a time for an invoice. */
 export const twentySixth: readonly string[] = [
+	`CREATE INDEX audit_user ON audit (user_name)`,
+	`CREATE INDEX audit_at ON audit (at)`,
 	`CREATE TABLE announced_debits (
 		id INTEGER PRIMARY KEY AUTOINCREMENT,
 		invoice_id INTEGER NOT NULL REFERENCES invoices (id),

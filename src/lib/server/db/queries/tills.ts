@@ -15,10 +15,25 @@ import { PAGE } from './paymentList';
 export async function pageOfAudit(filter: {
 	objectKind?: string;
 	objectId?: string;
+	/** whose changes */
+	userName?: string;
+	/** only what was changed before a moment, in milliseconds since 1970 */
+	until?: number;
 	before?: number;
 }): Promise<{ rows: AuditRow[]; more: boolean }> {
 	const where: Record<string, unknown> = {};
-	if (filter.before) where.id = { [Op.lt]: filter.before };
+	let { before } = filter;
+	if (filter.until !== undefined) {
+		// the last one of before that moment is found by its index; from there on it goes by number
+		const last = (await audit.model.findOne({
+			where: { at: { [Op.lt]: filter.until } },
+			order: [['at', 'DESC']],
+			raw: true
+		})) as unknown as AuditRow | null;
+		before = Math.min(before ?? Infinity, last ? last.id + 1 : 0);
+	}
+	if (before !== undefined) where.id = { [Op.lt]: before };
+	if (filter.userName) where.userName = filter.userName;
 	if (filter.objectKind) where.objectKind = filter.objectKind;
 	if (filter.objectId) where.objectId = filter.objectId;
 	const rows = (await audit.model.findAll({

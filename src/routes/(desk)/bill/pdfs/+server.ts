@@ -13,7 +13,8 @@ export const POST: RequestHandler = async ({ request, locals, url }) => {
 	const list = new URL(`/bill?${String(form.get('query') ?? '')}`, url);
 	const shown = form.get('open') ? ('open' as const) : undefined;
 	const begun = await beginPack(
-		ids.length ? { ids } : { filter: (await readList(list, kind, locals.locale, shown)).filter }
+		ids.length ? { ids } : { filter: (await readList(list, kind, locals.locale, shown)).filter },
+		locals.locale
 	);
 	if ('problem' in begun) error(409, begun.problem);
 	redirect(303, `/bill/pdfs/${begun.key}`);

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { formatDay, formatMoment, inZone } from '$lib/core/calendar';
 	import type { Working } from '$lib/core/workings';
-	import { Figure, Sheet, Workings } from '$lib/ui';
+	import { DayInput, Figure, Sheet, Workings } from '$lib/ui';
 	const { data } = $props();
 	type Change = (typeof data.changes)[number];
 	const when = (ms: number) => formatMoment(ms, data.locale, data.business.timeZone, 'seconds');
@@ -12,7 +12,6 @@
 			minute: '2-digit',
 			timeZone: data.business.timeZone
 		}).format(ms);
-	const KINDS = ['business', 'connection', 'offline method', 'till', 'line-up', 'payment'];
 	const show = (value: unknown) =>
 		value === undefined || value === null ? '—' : typeof value === 'string' ? value : JSON.stringify(value);
 	const working = (one: Change): Working => ({
@@ -43,17 +42,42 @@
 		}
 		return list;
 	});
+	const older = $derived(
+		new URLSearchParams({
+			...(data.kind ? { kind: data.kind } : {}),
+			...(data.who ? { who: data.who } : {}),
+			...(data.until && !data.wrong ? { until: data.until } : {}),
+			before: String(data.last)
+		}).toString()
+	);
 	const many = (count: number, kind: string) => `${count} ${kind}${kind.endsWith('s') ? '' : 's'}`;
 </script>
 
-<Sheet title="Audit trail" about="Every change to connections, methods, tills and line-ups. Secrets are never in it.">
-	<form method="get" class="mt-4 flex gap-2">
-		<select name="kind" value={data.kind ?? ''} class="!w-52" aria-label="Kind of object">
-			<option value="">everything</option>
-			{#each KINDS as kind (kind)}<option>{kind}</option>{/each}
-		</select>
+<Sheet title="Audit trail" about="Every change: by whom, when, and what it was before. Secrets are never in it.">
+	<form method="get" class="mt-4 flex flex-wrap items-end gap-2">
+		<label
+			><span class="legend">Of what</span><select name="kind" value={data.kind ?? ''} class="!w-44">
+				<option value="">everything</option>
+				{#each data.kinds as kind (kind)}<option>{kind}</option>{/each}
+			</select></label
+		>
+		<label
+			><span class="legend">By whom</span><select name="who" value={data.who ?? ''} class="!w-44">
+				<option value="">everybody</option>
+				{#each data.people as one (one)}<option>{one}</option>{/each}
+			</select></label
+		>
+		<label
+			><span class="legend">Up to the day</span><DayInput
+				name="until"
+				value={data.until}
+				locale={data.locale}
+				class="!w-32"
+			/></label
+		>
 		<button class="button">Show these changes</button>
 	</form>
+	{#if data.wrong}<p class="wrong mt-1" role="alert">{data.wrong}</p>{/if}
 	{#each groups as group (group.key)}
 		<h2>{formatDay(group.day, data.locale)}, {group.by}</h2>
 		<table>
@@ -77,13 +101,9 @@
 				{/each}
 			</tbody>
 		</table>
-	{:else}<p class="mt-4">Nothing of this kind was changed yet.</p>{/each}
+	{:else}<p class="mt-4">Nothing was changed that fits this choice.</p>{/each}
 	{#if data.more}<p class="mt-3">
-			<a
-				class="button"
-				href="/watch/trail?{data.kind ? `kind=${encodeURIComponent(data.kind)}&` : ''}before={data.last}"
-				>Older changes</a
-			>
+			<a class="button" href="/watch/trail?{older}">Older changes</a>
 		</p>{/if}
 </Sheet>
 <Workings

@@ -10,8 +10,8 @@
 		<JobProgress at="/bill/pdfs/{data.key}/progress" {...data.pending} what="documents" />
 	{:else if data.result}
 		<p class="mt-3 text-[17px]">
-			{data.result.documents.toLocaleString('en-GB')} document{data.result.documents === 1 ? ' is' : 's are'} in one ZIP file
-			of {data.result.size} MB.
+			{data.result.documents.toLocaleString(data.locale)} document{data.result.documents === 1 ? ' is' : 's are'} in one ZIP
+			file of {data.result.size} MB.
 		</p>
 		<p class="mt-3"><a class="button main" href="/bill/pdfs/{data.key}/file" download>Save the file</a></p>
 		{#if data.result.missing.length}
