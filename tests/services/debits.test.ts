@@ -256,6 +256,14 @@ describe('a debit that the business begins', () => {
 		await announce(invoice);
 		expect((await ended(invoice))!.why).toBe('Its payer could not be told: the message was not taken.');
 		await world.at('mailbox', 'faults', {});
+		// what would tell of a debit that is not made does not go out later
+		const [message] = await rows<{ id: number }>(
+			world,
+			`SELECT id FROM outbox WHERE to_address = ? AND event = 'debit announced'`,
+			[payer.mail]
+		);
+		const again = await desk.act(`/bill/messages/${message!.id}`, {});
+		expect(JSON.stringify(again.data)).toContain('This debit is not to be made any more.');
 		expect((await bill.mails(payer.mail)).some((one) => /418|Nothing is collected/.test(one.subject))).toBe(false);
 	});
 

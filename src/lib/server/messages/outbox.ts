@@ -149,6 +149,9 @@ export async function sendAgain(id: number, by: string): Promise<{ says: string 
 		const row = await db.outbox.one({ id }, tx);
 		if (!row) return { problem: 'There is no such message.' };
 		if (!row.toAddress) return { problem: 'Its payer was removed.' };
+		const debit = /^debit announced (\d+) /.exec(row.cause);
+		if (debit && !(await db.announcedDebits.one({ id: Number(debit[1]), state: 'announced' }, tx)))
+			return { problem: 'This debit is not to be made any more. Announce it again at its invoice.' };
 		if (row.state === 'waiting' || row.state === 'sending') {
 			await db.outbox.update({ id, state: 'waiting' }, { nextAt: 0 }, tx);
 			return { says: 'It is tried at once.' };
