@@ -26,7 +26,9 @@
 
 <figure class="ruler" class:tall={few} aria-label="Dues">
 	<div class="line"></div>
-	<div class="today" class:late={x(today.day) > 70} style:left="{x(today.day)}%"><span>{today.says}</span></div>
+	<div class="today" class:late={x(today.day) > 70} style:left="{x(today.day)}%">
+		{#if !dues.some((due) => due.day === today.day)}<span>{today.says}</span>{/if}
+	</div>
 	{#each dues as due, n (n)}
 		<div class="due" style:left="{x(due.day)}%">
 			{#if few}<span class="says" class:text-clay={due.isLate}>{due.sum}<br />{due.says}</span>{/if}

@@ -74,8 +74,15 @@
 	const isQuote = $derived(kind === 'quote');
 	/** on a phone there is room for one sum: what is open */
 	const isOpenFirst = $derived(kind === 'invoice' && !chosen);
-	const isSpare = (column: string) => !chosen && column !== 'state';
-	const shown = $derived(columns.filter((one) => one in names && !(isQuote && ['due', 'coming'].includes(one))));
+	/** unless somebody chose the columns, the sums come first where there is little room */
+	const spare = (column: string): string =>
+		chosen || column === 'state' ? '' : ['sent', 'opened'].includes(column) ? 'max-[1180px]:hidden' : 'max-sm:hidden';
+	/** and a column that holds nothing here is left out */
+	const isNeeded = (column: string) =>
+		chosen || column === 'state' || !lines.length || lines.some((one) => one[column as 'sent']);
+	const shown = $derived(
+		columns.filter((one) => one in names && !(isQuote && ['due', 'coming'].includes(one)) && isNeeded(one))
+	);
 	const margin = useMargin();
 	let proven = $state<{ agrees: boolean; working: Working }>();
 	let failed = $state('');
@@ -108,8 +115,8 @@
 						/></label
 					></th
 				><th>Number</th><th>Payer</th>{#each shown as column (column)}<th
-						class:n={column === 'coming'}
-						class:max-sm:hidden={isSpare(column)}>{names[column]}</th
+						class={spare(column)}
+						class:n={column === 'coming'}>{names[column]}</th
 					>{/each}{#if isQuote}<th>Good until</th>{/if}<th class="n" class:max-sm:hidden={isOpenFirst}>Total</th
 				>{#if kind === 'invoice'}<th class="n">Open</th>{/if}</tr
 			></thead
@@ -135,7 +142,7 @@
 					><td
 						>{#if one.payerId}<a href="/bill/payers/{one.payerId}">{one.payer || 'no name'}</a>{:else}{one.payer ||
 								'no payer yet'}{/if}</td
-					>{#each shown as column (column)}<td class:n={column === 'coming'} class:max-sm:hidden={isSpare(column)}
+					>{#each shown as column (column)}<td class={spare(column)} class:n={column === 'coming'}
 							>{#if column === 'state'}{one.state}{#if one.late}<span class="sub text-clay"
 										>overdue {one.late} day{one.late === 1 ? '' : 's'}</span
 									>{/if}{#if one.coming && !columns.includes('coming')}<span class="sub">{one.coming} on its way</span

@@ -59,7 +59,7 @@ export const load: LayoutServerLoad = async ({ depends, locals, route }) => {
 			name: 'Changes',
 			items: [
 				{ name: 'Alerts', href: '/watch/alerts', state: 'who is told, what was settled' },
-				{ name: 'Audit trail', href: '/watch/trail', state: 'connections, methods, tills, line-ups' }
+				{ name: 'Audit trail', href: '/watch/trail', state: 'every change, by whom and when' }
 			]
 		}
 	];

@@ -118,7 +118,7 @@
 			<label class="field"
 				><span class="legend">About it</span><textarea rows="2" bind:value={s.about}></textarea></label
 			>
-			<div class="grid grid-cols-3 gap-x-4">
+			<div class="grid grid-cols-[repeat(auto-fit,minmax(130px,1fr))] gap-x-4">
 				<label class="field"
 					><span class="legend">Till</span><select name="tillId" bind:value={tillId}
 						>{#each data.tills as one (one.id)}<option value={one.id}
@@ -146,7 +146,7 @@
 						aria-invalid={errors.fixed ? 'true' : undefined}
 					/>{#if errors.fixed}<span class="wrong" role="alert">{errors.fixed}</span>{/if}</label
 				>
-			{:else if s.asksFor === 'free sum'}<div class="grid grid-cols-3 gap-x-4">
+			{:else if s.asksFor === 'free sum'}<div class="grid grid-cols-[repeat(auto-fit,minmax(130px,1fr))] gap-x-4">
 					<label class="field"
 						><span class="legend">Smallest</span><input inputmode="decimal" bind:value={least} /></label
 					>
@@ -193,7 +193,7 @@
 			{/if}
 			<details class="mt-4">
 				<summary class="cursor-pointer font-semibold">What the payer is asked</summary>
-				<div class="grid grid-cols-3 gap-x-4">
+				<div class="grid grid-cols-[repeat(auto-fit,minmax(130px,1fr))] gap-x-4">
 					{#each [['asksName', 'Name'], ['asksMail', 'Mail'], ['asksPhone', 'Phone'], ['asksAddress', 'Address'], ['asksTaxNumber', 'Tax number']] as const as [key, label] (key)}<label
 							class="field"
 							><span class="legend">{label}</span><select bind:value={s[key]}
@@ -252,7 +252,7 @@
 							{way.name}</label
 						>{:else}<span class="text-clay">This till has no published line-up: nobody could pay.</span>{/each}
 				</fieldset>
-				<div class="grid grid-cols-3 gap-x-4">
+				<div class="grid grid-cols-[repeat(auto-fit,minmax(130px,1fr))] gap-x-4">
 					<label class="field"
 						><span class="legend">Last day</span><DayInput
 							name="until"
