@@ -347,5 +347,19 @@ describe('money on its way', () => {
 		]);
 		expect((await bill.row(first)).promised).toBe(0);
 		expect(await bill.proof()).toEqual({ agrees: true });
+		// who pays all of the rest pays what nothing is on its way for, and no part of it goes to the others
+		const rest = await payer.hand.act(`${payer.link}?/pay`, { currency: 'EUR', all: 'yes' });
+		const [asked] = await rows<{ minor: number; reference: string; invoices: string }>(
+			world,
+			`SELECT o.minor, o.reference, c.invoice_ids AS invoices FROM orders o JOIN order_claims c ON c.order_id = o.id
+			 WHERE c.payer_id = ? ORDER BY o.id DESC LIMIT 1`,
+			[payer.id]
+		);
+		expect(asked).toEqual({
+			minor: 3_100,
+			reference: (await bill.row(first)).number,
+			invoices: JSON.stringify([first])
+		});
+		expect(rest.location).toContain('/pay/bench');
 	});
 });

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Workings from './Workings.svelte';
 	import { page } from '$app/state';
 	import Sheet from './Sheet.svelte';
 
@@ -13,3 +14,4 @@
 		{#if href !== '/needs-you'}<a class="button" href="/needs-you">Go to Needs you</a>{/if}
 	</p>
 </Sheet>
+<Workings />

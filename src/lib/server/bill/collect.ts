@@ -202,12 +202,14 @@ export async function payOwed(payerId: string, currency: string, chosen: readonl
 			const payer = await db.payers.one({ id: payerId, removedAt: null }, tx);
 			if (!payer) return { problem: 'gone' };
 			const dues = await openDuesOf(payerId, currency, chosen, tx);
-			const ids = [...new Set(dues.map((one) => Number(one.invoice)))];
-			if (!ids.length) return { problem: 'nothing to pay' };
-			const rows = await db.invoices.find({ id: ids }, {}, tx);
-			const minor = rows.reduce((all, row) => all + Math.max(0, row.open - row.promised), 0);
-			if (minor <= 0) return { problem: 'on its way' };
-			const oldest = rows.find((row) => String(row.id) === dues[0]!.invoice)!;
+			const open = [...new Set(dues.map((one) => Number(one.invoice)))];
+			if (!open.length) return { problem: 'nothing to pay' };
+			// what is on its way whole is not paid again: none of this money is placed on it
+			const rows = (await db.invoices.find({ id: open }, {}, tx)).filter((row) => row.open > row.promised);
+			if (!rows.length) return { problem: 'on its way' };
+			const minor = rows.reduce((all, row) => all + row.open - row.promised, 0);
+			const ids = open.filter((id) => rows.some((row) => row.id === id));
+			const oldest = rows.find((row) => row.id === ids[0])!;
 			const till = oldest.tillId ? await db.tills.one({ id: oldest.tillId }, tx) : undefined;
 			if (!till) return { problem: 'no till' };
 			const numbers = rows.map((row) => row.number).sort();
