@@ -60,7 +60,8 @@ describe('a file of PDFs', () => {
 			expect(text.trimEnd().endsWith('%%EOF'), name).toBe(true);
 		}
 		const page = await (await desk.get(at)).text();
-		expect(page).toContain('3 documents are in one ZIP file');
+		// where its lines end in the source is nothing to the reader
+		expect(page.replace(/\s+/g, ' ')).toContain('3 documents are in one ZIP file');
 	});
 	it('holds all that a list finds, where nothing was ticked', async () => {
 		const all = await begin([['kind', 'invoice']]);
