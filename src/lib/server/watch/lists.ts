@@ -16,8 +16,7 @@ export const arrivalsPage = pageOfArrivals;
 export const trailPage = pageOfAudit;
 /** Whose changes can be looked for: those who sign in here, and what happens by itself. */
 export const trailPeople = async (): Promise<string[]> => [
-	...(await db.users.find({}, { order: [['name', 'ASC']] })).map((one) => one.name),
-	'itself'
+	...new Set([...(await db.users.find({}, { order: [['name', 'ASC']] })).map((one) => one.name), 'itself'])
 ];
 
 /** Days on which notifications were turned away, the latest first. */
