@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { dayPattern, formatDay, readDay } from '../../core/calendar';
-import { hasAddress, purposeOf, type BillTo } from '../../core/billing';
+import { debitSum, hasAddress, purposeOf, type BillTo } from '../../core/billing';
 import { AmountError, formatAmount, readTypedAmount } from '../../core/money';
 import { audit } from '../access';
 import { orderWithin, privateAddressOf } from '../accept/addresses';
@@ -121,11 +121,11 @@ const oneLine = (text: string) => text.replace(/\p{Cc}+/gu, ' ').trim();
 /**
  * The address at which an invoice is paid, at its till, for its first open due or for all of it.
  * @param insists also while money for it is on its way
- * @param asked a sum to be paid instead, in minor units
+ * @param atMost what is left and not on its way, but no more than this, in minor units
  */
 export async function payInvoice(
 	id: number,
-	{ all = false, insists = false, asked }: { all?: boolean; insists?: boolean; asked?: number } = {}
+	{ all = false, insists = false, atMost }: { all?: boolean; insists?: boolean; atMost?: number } = {}
 ): Promise<Collecting> {
 	return done(
 		await write(async (tx): Promise<Collecting> => {
@@ -134,8 +134,13 @@ export async function payInvoice(
 			const till = row.tillId ? await db.tills.one({ id: row.tillId }, tx) : undefined;
 			if (!till) return { problem: 'no till' };
 			if (row.open <= 0) return { problem: 'nothing to pay' };
-			if (row.promised > 0 && !insists) return { problem: 'on its way' };
-			const minor = asked ?? ((await dueNow(row, all, tx)) || row.open);
+			if (row.promised > 0 && !insists && atMost === undefined) return { problem: 'on its way' };
+			// worked out here, so that what comes at this very moment is not asked for again
+			const minor =
+				atMost === undefined
+					? (await dueNow(row, all, tx)) || row.open
+					: debitSum({ announced: atMost, open: row.open, promised: row.promised });
+			if (minor <= 0) return { problem: 'on its way' };
 			const content = contentOf(row);
 			const payer = row.payerId ? await db.payers.one({ id: row.payerId }, tx) : undefined;
 			const { billTo } = content;

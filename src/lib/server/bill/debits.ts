@@ -1,5 +1,4 @@
 import {
-	debitSum,
 	isToldInTime,
 	nextDebit,
 	noticeDaysOf,
@@ -344,10 +343,9 @@ async function whyEnded(
 
 /** Begins a debit whose day has come. @returns why it could not be begun now, or nothing */
 async function begin(row: AnnouncedDebitRow): Promise<string> {
-	const invoice = (await db.invoices.one({ id: row.invoiceId }))!;
-	const asked = debitSum({ announced: row.minor, open: invoice.open, promised: invoice.promised });
-	const collected = await payInvoice(invoice.id, { insists: true, asked });
-	if (!('address' in collected)) return 'The invoice has no till.';
+	const collected = await payInvoice(row.invoiceId, { atMost: row.minor });
+	if (!('address' in collected))
+		return collected.problem === 'no till' ? 'The invoice has no till.' : 'It is paid, or its money is on its way.';
 	const { pathname, search } = new URL(collected.address);
 	const arrival = await visit(decodeURIComponent(pathname.split('/').at(-1)!), search.slice(1));
 	if ('unknownTill' in arrival) return 'The invoice has no till.';
