@@ -338,34 +338,9 @@ export async function billPast(
 	let done = 0;
 	let told = 0;
 	const fair = fairLink(desk, pick);
-	for (const one of [...billed, ...ordered].sort((a, b) => a.at - b.at)) {
-		// its day has come
-		while (dayOf(await now()) < dayOf(one.at))
-			await desk.act('/needs-you?/pass', { step: dayOf((await now()) + 8 * DAY) <= dayOf(one.at) ? 'week' : 'day' });
-		if ('reference' in one) {
-			await fair(one);
-			continue;
-		}
-		const payer =
-			one.till === 'School accounts'
-				? one.currency === 'GBP'
-					? british[0]!
-					: schools[pick.whole(0, 1)]!
-				: others[pick.whole(0, others.length - 1)]!;
-		const plan =
-			one.till === 'School accounts'
-				? { kind: 'all at once', days: 30 }
-				: one.minor > 60_000 && pick.next() < 0.5
-					? { kind: 'deposit', deposit: { ppm: 300_000 }, days: 0, rest: 30 }
-					: one.minor > 40_000 && pick.next() < 0.4
-						? { kind: 'instalments', count: 3, days: 14, every: 30 }
-						: { kind: 'all at once', days: 14 };
-		const id = await bill.invoice(payer.id, linesFor(one.minor, one.currency, pick, items), {
-			currency: one.currency,
-			till: tills.get(one.till)!,
-			content: { dues: plan }
-		});
-		const sent = await bill.act(id, 'send', { [payer.channel]: 'on' });
+	/** Sends one, so that it has its number, and tells how far it is. */
+	const sendOne = async (one: Billed, id: number, channel: string) => {
+		const sent = await bill.act(id, 'send', { [channel]: 'on' });
 		if (sent.type !== 'success') throw new Error(`${one.number}: ${JSON.stringify(sent.data)}`);
 		done++;
 		const share = Math.floor((done / billed.length) * 10);
@@ -373,6 +348,45 @@ export async function billPast(
 			told = share;
 			says(`billing the past eighteen months: ${share * 10} %`);
 		}
+	};
+	const all = [...billed, ...ordered].sort((a, b) => a.at - b.at);
+	for (let from = 0; from < all.length;) {
+		const day = dayOf(all[from]!.at);
+		const end = all.findIndex((one, at) => at > from && dayOf(one.at) !== day);
+		const ofDay = all.slice(from, end < 0 ? all.length : end);
+		from += ofDay.length;
+		// its day has come
+		while (dayOf(await now()) < day)
+			await desk.act('/needs-you?/pass', { step: dayOf((await now()) + 8 * DAY) <= day ? 'week' : 'day' });
+		// a day's invoices are written side by side, as by several people at their desks, and sent in the order of their numbers
+		const written: (() => Promise<void>)[] = [];
+		for (const one of ofDay) {
+			if ('reference' in one) {
+				await fair(one);
+				continue;
+			}
+			const payer =
+				one.till === 'School accounts'
+					? one.currency === 'GBP'
+						? british[0]!
+						: schools[pick.whole(0, 1)]!
+					: others[pick.whole(0, others.length - 1)]!;
+			const plan =
+				one.till === 'School accounts'
+					? { kind: 'all at once', days: 30 }
+					: one.minor > 60_000 && pick.next() < 0.5
+						? { kind: 'deposit', deposit: { ppm: 300_000 }, days: 0, rest: 30 }
+						: one.minor > 40_000 && pick.next() < 0.4
+							? { kind: 'instalments', count: 3, days: 14, every: 30 }
+							: { kind: 'all at once', days: 14 };
+			const draft = bill.invoice(payer.id, linesFor(one.minor, one.currency, pick, items), {
+				currency: one.currency,
+				till: tills.get(one.till)!,
+				content: { dues: plan }
+			});
+			written.push(async () => sendOne(one, await draft, payer.channel));
+		}
+		for (const send of written) await send();
 	}
 	// to today
 	while (Date.now() - (await now()) > 60_000 && dayOf(await now()) < dayOf(Date.now()))

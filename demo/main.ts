@@ -1,6 +1,7 @@
 import { STANDINS } from '../standins/main.ts';
+import { NAMES } from '../tests/world/connections.ts';
 import { openWorld } from '../tests/world/index.ts';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { prepareDemo } from './prepare.ts';
 import { passWeeks } from './watch.ts';
@@ -12,10 +13,18 @@ const world = openWorld(
 	process.env.JUSTPURSE_DATA!,
 	Object.fromEntries(Object.keys(STANDINS).map((name) => [name, process.env[`${name.toUpperCase()}_URL`]!]))
 );
+/** When the processors took what they remember, in milliseconds since 1970. */
+const takenOf = (folder: string): number[] =>
+	NAMES.filter((name) => existsSync(join(folder, `${name}.json`))).flatMap((name) =>
+		(JSON.parse(readFileSync(join(folder, `${name}.json`), 'utf8')) as { takenAt: string }[]).map((one) =>
+			Date.parse(one.takenAt)
+		)
+	);
 const says = (line: string) => console.log(`  … ${line}`);
 if (process.argv.includes('--weeks'))
 	await passWeeks(
 		world,
+		takenOf(process.env.DEMO_REMEMBERED!),
 		async () => Date.now() + Number(readFileSync(join(world.app.folder, 'demo-clock'), 'utf8')),
 		says
 	);

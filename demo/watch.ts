@@ -27,19 +27,27 @@ async function endpoint(desk: Desk, world: World, description: string, kinds: st
 
 /**
  * Lets the clock go through the last five weeks, hour by hour. The processors tell what they took as its time comes, by
- * notifications of their own; Brackwater's stay out for nine hours of one day.
+ * notifications of their own; Brackwater's stay out for nine hours of one day. Hours in which nothing was taken pass together.
+ * @param taken when they took payments, in milliseconds since 1970
  */
-export async function passWeeks(world: World, now: () => Promise<number>, says: (line: string) => void): Promise<void> {
+export async function passWeeks(
+	world: World,
+	taken: readonly number[],
+	now: () => Promise<number>,
+	says: (line: string) => void
+): Promise<void> {
 	const desk = new Desk(world);
 	await desk.setUp();
-	const quiet = async () => {
-		for (const name of NAMES)
-			await until(
-				`${name} has told what it took`,
-				async () => (await world.at<{ waiting: number }>(name, 'waiting')).waiting === 0,
-				20_000
-			);
-	};
+	const quiet = () =>
+		Promise.all(
+			NAMES.map((name) =>
+				until(
+					`${name} has told what it took`,
+					async () => (await world.at<{ waiting: number }>(name, 'waiting')).waiting === 0,
+					20_000
+				)
+			)
+		);
 	const dayOf = (at: number) => new Intl.DateTimeFormat('sv-SE', { timeZone: 'Europe/Brussels' }).format(at);
 	const hourOf = (at: number) =>
 		Number(
@@ -47,13 +55,25 @@ export async function passWeeks(world: World, now: () => Promise<number>, says: 
 		);
 	const saturday = ((new Date().getDay() + 1) % 7) + (new Date().getDay() === 0 || new Date().getDay() === 6 ? 7 : 0);
 	const day = dayOf(Date.now() - saturday * 24 * HOUR);
+	const isSilentAt = (at: number) =>
+		dayOf(at) === day && hourOf(at) >= SILENT.fromHour && hourOf(at) < SILENT.fromHour + SILENT.hours;
+	/** How many hours pass at once: up to the next in which something is taken, a day ends, or the silence begins or ends. */
+	const hoursFrom = (at: number): number => {
+		const isPlain = (from: number) =>
+			!taken.some((one) => one > from && one <= from + HOUR) &&
+			dayOf(from) === dayOf(from + HOUR) &&
+			isSilentAt(from) === isSilentAt(from + HOUR);
+		let hours = 1;
+		while (hours < 12 && isPlain(at + (hours - 1) * HOUR) && Date.now() - at > (hours + 0.5) * HOUR) hours++;
+		return hours;
+	};
 	let isSilent = false;
 	let told = 0;
-	const steps = DAYS * 24;
+	const begun = await now();
 	let isBroken = false;
-	for (let step = 0; Date.now() - (await now()) > 0.5 * HOUR && step < steps + 2; step++) {
+	while (Date.now() - (await now()) > 0.5 * HOUR) {
 		const at = await now();
-		const is = dayOf(at) === day && hourOf(at) >= SILENT.fromHour && hourOf(at) < SILENT.fromHour + SILENT.hours;
+		const is = isSilentAt(at);
 		if (is !== isSilent) {
 			// what it would have told in these hours it never tells
 			if (!is) await world.at('brackwater', 'forget', {});
@@ -66,10 +86,10 @@ export async function passWeeks(world: World, now: () => Promise<number>, says: 
 			await stockIs(world, true);
 			await endpoint(desk, world, 'Stock of the web shop', ['payment.captured', 'alert.opened', 'alert.closed']);
 		}
-		const passed = await desk.act('/needs-you?/pass', { step: 'hour' });
+		const passed = await desk.act('/needs-you?/pass', { step: 'hour', times: String(hoursFrom(at)) });
 		if (passed.type === 'error' || passed.type === 'failure') throw new Error(JSON.stringify(passed));
 		if (!isSilent) await quiet();
-		const share = Math.floor(((step + 1) / steps) * 5);
+		const share = Math.floor((((await now()) - begun) / (Date.now() - begun)) * 5);
 		if (share > told) {
 			told = share;
 			says(`notifications of the last five weeks: ${share * 20} %`);

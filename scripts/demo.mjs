@@ -3,12 +3,30 @@
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { build, install, ready, ROOT, run, start } from './setup.mjs';
+import { build, install, ready, ROOT, runBeside, start } from './setup.mjs';
 import { SERVER_ENV } from './serverEnv.mjs';
 
 const folder = process.env.JUSTPURSE_DEMO_FOLDER ?? join(ROOT, 'data', 'demo');
 const port = process.env.PORT ?? '5230';
-install();
+if (process.argv.includes('--fresh')) rmSync(folder, { recursive: true, force: true });
+mkdirSync(folder, { recursive: true });
+
+const argument = process.argv.indexOf('--payments');
+const payments = argument < 0 ? '12000' : (process.argv[argument + 1] ?? '12000');
+const isBare = process.argv.includes('--bare');
+// in a demo that is prepared they are handed over once the past is billed; in a bare one they lie in the inbox
+const settlements = isBare ? join(folder, 'purse', 'settlements') : join(folder, 'settlements');
+// what the processors themselves remember of it
+const remembered = join(folder, 'remembered');
+/** Eighteen months of payments, as the processors' settlement files tell them; taken in once the business is set up. */
+const history = () =>
+	existsSync(settlements)
+		? 0
+		: runBeside(process.execPath, ['--import', 'tsx', 'standins/history/main.ts', settlements, payments, remembered]);
+await install(async () => {
+	const codes = await Promise.all([build(), history()]);
+	if (codes.some((code) => code !== 0)) process.exit(1);
+});
 // each stand-in tells its name, its usual port and who signs in at its console
 const STANDINS = JSON.parse(
 	execFileSync(process.execPath, ['--import', 'tsx', 'standins/list.ts'], { cwd: ROOT, encoding: 'utf8' })
@@ -25,21 +43,6 @@ const STANDINS = JSON.parse(
 const shop = STANDINS.find((one) => one.name === 'Shop');
 const address = `http://127.0.0.1:${port}`;
 const signIn = { mail: 'ilse@wrenalder.example', name: 'Ilse Verhaeren', password: 'rosin-and-varnish' };
-
-if (build() !== 0) process.exit(1);
-if (process.argv.includes('--fresh')) rmSync(folder, { recursive: true, force: true });
-mkdirSync(folder, { recursive: true });
-
-const argument = process.argv.indexOf('--payments');
-const payments = argument < 0 ? '24000' : (process.argv[argument + 1] ?? '24000');
-const isBare = process.argv.includes('--bare');
-// in a demo that is prepared they are handed over once the past is billed; in a bare one they lie in the inbox
-const settlements = isBare ? join(folder, 'purse', 'settlements') : join(folder, 'settlements');
-// what the processors themselves remember of it
-const remembered = join(folder, 'remembered');
-// eighteen months of payments, as the processors' settlement files tell them; taken in once the business is set up
-if (!existsSync(settlements))
-	run(process.execPath, ['--import', 'tsx', 'standins/history/main.ts', settlements, payments, remembered]);
 
 // the business is made from its past, day by day: the application's clock begins before the first invoice
 const billed = join(remembered, 'billed.json');

@@ -27,12 +27,43 @@ const setStamp = (name, value) => {
 	writeFileSync(stamp(name), value);
 };
 
-/** Installs the packages of the lock file, unless they are there already. */
-export function install() {
+/** The same, beside other work. What it says is shown where it fails. */
+export function runBeside(command, args, env = {}) {
+	return new Promise((done, failed) => {
+		const child = spawn(command, args, { cwd: ROOT, stdio: 'pipe', env: { ...process.env, ...env } });
+		let said = '';
+		for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (said += data));
+		child.once('error', failed);
+		child.once('exit', (code) => {
+			if (code !== 0) process.stderr.write(said);
+			done(code ?? 1);
+		});
+	});
+}
+
+/** The database driver, once it is compiled; SQLite is compiled as its makers do. */
+const DRIVER = join(ROOT, 'node_modules', 'sqlite3', 'build', 'Release', 'node_sqlite3.node');
+const compileDriver = () => runBeside('npm', ['rebuild', 'sqlite3'], { JOBS: 'max', CFLAGS: '-O2' });
+
+/**
+ * Installs the packages of the lock file, unless they are there already.
+ * @param meanwhile what is done while the database driver is compiled
+ */
+export async function install(meanwhile = async () => {}) {
 	const value = digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
-	if (isStamped('installed', value)) return;
-	console.log('Installing packages; the database driver is compiled, which takes two to three minutes …');
-	if (run('npm', ['ci', '--no-audit', '--no-fund'], { env: { JOBS: 'max' } }) !== 0) throw new Error('npm ci failed');
+	if (isStamped('installed', value)) return meanwhile();
+	console.log('Installing packages; the database driver is compiled beside, which takes one to two minutes …');
+	const npm = (...args) => runBeside('npm', [...args, '--ignore-scripts', '--no-audit', '--no-fund']);
+	// the driver takes the longest: what it needs comes first
+	if ((await npm('ci', '--omit=dev')) !== 0) throw new Error('npm ci failed');
+	const compiled = compileDriver().then((code) => {
+		if (code !== 0 || !existsSync(DRIVER)) throw new Error('the database driver could not be compiled');
+	});
+	const rest = npm('install', '--no-save').then((code) => {
+		if (code !== 0) throw new Error('npm install failed');
+		return meanwhile();
+	});
+	await Promise.all([compiled, rest]);
 	setStamp('installed', value);
 }
 
@@ -42,8 +73,11 @@ function filesIn(folder) {
 	);
 }
 
-/** Builds the application, unless nothing that it is made of has changed. */
-export function build() {
+/**
+ * Builds the application, unless nothing that it is made of has changed.
+ * @returns the exit code
+ */
+export async function build() {
 	const sources = [
 		...filesIn('src'),
 		...filesIn('static'),
@@ -62,9 +96,8 @@ export function build() {
 	)
 		return 0;
 	console.log('Building the application …');
-	const vite = (...more) =>
-		run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn', ...more], { quiet: true });
-	const code = vite() || vite('--config', 'vite.thread.config.ts');
+	const vite = (...more) => runBeside('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn', ...more]);
+	const code = (await vite()) || (await vite('--config', 'vite.thread.config.ts'));
 	if (code === 0) setStamp('built', value);
 	return code;
 }

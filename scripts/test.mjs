@@ -74,14 +74,14 @@ function vitest(name, ...projects) {
 
 const began = Date.now();
 try {
-	install();
+	await install();
 	const npx = (...args) => run('npx', ['--no-install', ...args], { quiet: true });
 	step('made types for routes', npx('svelte-kit', 'sync'));
 	step('format', npx('prettier', '--check', '.'));
 	step('lint', npx('eslint', '.'));
 	step('types', npx('svelte-check', '--tsconfig', './tsconfig.json', '--fail-on-warnings'));
 	vitest('unit tests', 'core');
-	if (step('build', build())) {
+	if (step('build', await build())) {
 		vitest('service tests', 'services');
 		if (step('a browser is there', browsers() ? 0 : 1)) vitest('browser journeys', 'journeys');
 	}

@@ -16,7 +16,8 @@ export const timeNow = (): number => Date.now() + shift;
 
 /** Sets by how many milliseconds the clock is ahead. It never goes back. */
 export function setShift(ms: number): number {
-	if (Number.isSafeInteger(ms) && ms > shift) shift = ms;
+	if (!Number.isSafeInteger(ms) || ms <= shift) return shift;
+	shift = ms;
 	if (file) {
 		writeFileSync(`${file}.new`, String(shift));
 		renameSync(`${file}.new`, file);

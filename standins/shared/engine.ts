@@ -612,16 +612,18 @@ export class Engine {
 		step: 'settle' | 'pay out',
 		due: (payment: Payment) => boolean = () => true
 	): number {
-		const mine = this.state
+		// most of them have come to their end long ago: they are left out before it is asked what is due
+		const stands = (one: Payment) => (step === 'settle' ? !one.settledAt : !!one.settledAt && !one.payout);
+		const ready = this.state
 			.all('payments')
-			.filter((one) => one.account === account.id && one.mode === mode && one.state === 'taken' && due(one));
+			.filter(
+				(one) => one.account === account.id && one.mode === mode && one.state === 'taken' && stands(one) && due(one)
+			);
 		const at = new Date(timeNow()).toISOString();
 		if (step === 'settle') {
-			const open = mine.filter((one) => !one.settledAt);
-			for (const payment of open) this.put({ ...payment, settledAt: at }, 'settled');
-			return open.length;
+			for (const payment of ready) this.put({ ...payment, settledAt: at }, 'settled');
+			return ready.length;
 		}
-		const ready = mine.filter((one) => one.settledAt && !one.payout);
 		if (!ready.length) return 0;
 		const id = `${this.house.prefix}O${randomText(11)}`;
 		const payout: PayoutNotice = {

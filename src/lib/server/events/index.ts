@@ -1,7 +1,7 @@
 import { EVENTS, type HookEvent } from '../../core/hooks';
 import { db, eventsAfter, write, type EventRow, type Tx } from '../db';
 import { timeNow } from '../signals/clock';
-import { wake } from '../signals/wake';
+import { EVENT_LANES, wake } from '../signals/wake';
 
 // What happened, kept in the transaction in which it did. Messages are made of it, and outgoing hooks will tell it.
 
@@ -25,25 +25,42 @@ export async function recordEvent(
 		},
 		tx
 	);
-	tx.afterCommit(() => wake());
+	tx.afterCommit(() => wake(EVENT_LANES));
 }
 
 /** So many events are looked at in one go. */
 const AT_ONCE = 200;
 
+/** Notes up to which event a reader has come. */
+export async function noteRead(name: string, done: number, tx: Tx): Promise<void> {
+	if (!(await db.eventReaders.update({ name }, { done }, tx))) await db.eventReaders.insert({ name, done }, tx);
+}
+
 /**
  * Gives events to somebody who is told, each once, in their order. What goes wrong stops there, and is tried again.
- * @param tell what is done of one, in the transaction that notes it as done
+ * @param tell what is done of one, in the transaction that notes it as done; nothing where nobody is told of such an event
  * @returns how many there were
  */
-export async function readEvents(name: string, tell: (event: EventRow, tx: Tx) => Promise<void>): Promise<number> {
+export async function readEvents(
+	name: string,
+	tell: (event: EventRow) => ((tx: Tx) => Promise<void>) | undefined
+): Promise<number> {
 	const done = (await db.eventReaders.one({ name }))?.done ?? 0;
 	const events = await eventsAfter(done, AT_ONCE);
-	for (const event of events)
+	// what nobody is told of is noted with what comes after it
+	let passed: number | undefined;
+	for (const event of events) {
+		const act = tell(event);
+		if (!act) {
+			passed = event.id;
+			continue;
+		}
 		await write(async (tx) => {
-			await tell(event, tx);
-			const changed = await db.eventReaders.update({ name }, { done: event.id }, tx);
-			if (!changed) await db.eventReaders.insert({ name, done: event.id }, tx);
+			await act(tx);
+			await noteRead(name, event.id, tx);
 		});
+		passed = undefined;
+	}
+	if (passed !== undefined) await write((tx) => noteRead(name, passed!, tx));
 	return events.length;
 }

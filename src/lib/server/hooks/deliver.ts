@@ -13,7 +13,7 @@ import {
 	type HookEndpointRow,
 	type Tx
 } from '../db';
-import { recordEvent } from '../events';
+import { noteRead, recordEvent } from '../events';
 import { OUTSIDE } from '../limits';
 import { log } from '../log';
 import { tellStaff } from '../messages/staff';
@@ -44,9 +44,7 @@ export async function planHooks(): Promise<number> {
 				),
 				tx
 			);
-		const last = events.at(-1)!.id;
-		if (!(await db.eventReaders.update({ name: READER }, { done: last }, tx)))
-			await db.eventReaders.insert({ name: READER, done: last }, tx);
+		await noteRead(READER, events.at(-1)!.id, tx);
 	});
 	return events.length;
 }

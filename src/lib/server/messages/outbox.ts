@@ -5,7 +5,7 @@ import { db, dueMessages, write, type OutboxRow, type PayerRow, type Tx } from '
 import { log } from '../log';
 import { timeNow } from '../signals/clock';
 import { tell } from '../signals/live';
-import { wake } from '../signals/wake';
+import { MESSAGE_LANES, wake } from '../signals/wake';
 import { compose, languageOf, type About } from './compose';
 import { openMail, sendMail } from './mail';
 import { sending, sendText, type Sending } from './settings';
@@ -67,7 +67,7 @@ export async function queue(message: Message, tx: Tx): Promise<{ id: number; isN
 	if (about.invoice) await db.invoices.update({ id: about.invoice.id }, { messageAt: at }, tx);
 	tx.afterCommit(() => {
 		tell('bill');
-		wake();
+		wake(MESSAGE_LANES);
 	});
 	return { id: row.id, isNew: true };
 }
@@ -94,8 +94,9 @@ export async function deliver(): Promise<number> {
 			const isReady = row.channel === 'mail' ? !!mail && !!how.form.fromMail : !!how.form.textAddress;
 			if (!isReady) continue;
 			// noted before anything is handed over: after a kill it is told as not known, not sent again
-			await end(row, { state: 'sending', tries: row.tries + 1 });
-			await keepOutcome(row, await hand(row, how, mail));
+			const messageId = row.channel === 'mail' ? row.messageId || newMessageId(row, how) : '';
+			await end(row, { state: 'sending', tries: row.tries + 1, messageId });
+			await keepOutcome(row, await hand({ ...row, messageId }, how, mail));
 			done++;
 		}
 	} finally {
@@ -105,17 +106,18 @@ export async function deliver(): Promise<number> {
 	return done;
 }
 
+/** What a message is known by at every mail server, the same at every try. */
+const newMessageId = (row: OutboxRow, how: Sending): string =>
+	`<jp-${row.id}-${row.createdAt}@${how.form.fromMail.split('@')[1] ?? 'localhost'}>`;
+
 async function hand(row: OutboxRow, how: Sending, mail: ReturnType<typeof openMail> | undefined) {
 	if (row.channel === 'text') return sendText(how, row.toAddress, row.body, `jp-${row.id}`);
-	const host = how.form.fromMail.split('@')[1] ?? 'localhost';
-	const messageId = row.messageId || `<jp-${row.id}-${row.createdAt}@${host}>`;
-	await end(row, { messageId });
 	return sendMail(mail!, how.form, {
 		to: row.toAddress,
 		toName: row.toName,
 		subject: row.subject,
 		text: row.body,
-		messageId,
+		messageId: row.messageId,
 		at: row.createdAt
 	});
 }

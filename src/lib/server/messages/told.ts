@@ -211,17 +211,23 @@ async function tellStored(event: EventRow, name: 'method stored' | 'card ends', 
 	);
 }
 
+/** Which events are told by messages, and how. */
+const TOLD: Partial<Record<string, (event: EventRow, tx: Tx) => Promise<void>>> = {
+	'payment.captured': tellCaptured,
+	'payment.refunded': tellRefunded,
+	'payment.pending': tellDebit,
+	'payment.offline_chosen': tellChosen,
+	'stored_method.stored': (event, tx) => tellStored(event, 'method stored', tx),
+	'stored_method.ending': (event, tx) => tellStored(event, 'card ends', tx),
+	'order.referenced': async (event, tx) => {
+		const order = await db.orders.one({ id: Number(event.objectId) }, tx);
+		if (order) await tellReference(order, tx);
+	}
+};
+
 /** Makes messages of what happened since it was looked at last. @returns how much that was */
 export const tellEvents = (): Promise<number> =>
-	readEvents('messages', async (event, tx) => {
-		if (event.kind === 'payment.captured') await tellCaptured(event, tx);
-		if (event.kind === 'payment.refunded') await tellRefunded(event, tx);
-		if (event.kind === 'payment.pending') await tellDebit(event, tx);
-		if (event.kind === 'payment.offline_chosen') await tellChosen(event, tx);
-		if (event.kind === 'stored_method.stored') await tellStored(event, 'method stored', tx);
-		if (event.kind === 'stored_method.ending') await tellStored(event, 'card ends', tx);
-		if (event.kind === 'order.referenced') {
-			const order = await db.orders.one({ id: Number(event.objectId) }, tx);
-			if (order) await tellReference(order, tx);
-		}
+	readEvents('messages', (event) => {
+		const act = TOLD[event.kind];
+		return act && ((tx) => act(event, tx));
 	});

@@ -52,7 +52,8 @@ class Lane {
 	private timer: NodeJS.Timeout | undefined;
 	private plannedAt = 0;
 	private running: Promise<void> | undefined;
-	private again = false;
+	/** how soon it was asked to look again while it ran, in milliseconds */
+	private again = Infinity;
 	private stopped = false;
 
 	/**
@@ -67,15 +68,15 @@ class Lane {
 		private readonly wakesAfter = DELAY
 	) {}
 
-	/** Something has come: it looks whether there is work. */
-	wake(): void {
-		this.plan(this.wakesAfter);
+	/** Something has come: it looks whether there is work. @param soon after a pause will do: what came is not for this lane */
+	wake(soon = false): void {
+		this.plan(soon ? Math.max(PAUSE_MS, this.wakesAfter) : this.wakesAfter);
 	}
 
 	plan(ms: number): void {
 		if (this.stopped) return;
 		if (this.running) {
-			this.again = true;
+			this.again = Math.min(this.again, ms);
 			return;
 		}
 		// by the clock that never jumps: nothing is put off because somebody set the machine's
@@ -109,7 +110,7 @@ class Lane {
 	}
 	private failures = 0;
 	private async round(): Promise<void> {
-		this.again = false;
+		this.again = Infinity;
 		try {
 			this.done = (await this.run()) || 0;
 		} catch (error) {
@@ -123,7 +124,7 @@ class Lane {
 		this.endedAt = performance.now();
 	}
 	private async planNext(): Promise<void> {
-		if (this.again) return this.plan(this.wakesAfter);
+		if (this.again < Infinity) return this.plan(this.again);
 		if (this.done > 0) return this.plan(this.isTimed ? PAUSE_MS : 0);
 		const due = this.isTimed ? await askDue() : undefined;
 		this.plan(Math.max(PAUSE_MS, Math.min(IDLE_MS, (due ?? Infinity) - timeNow())));
@@ -207,13 +208,13 @@ export const laneStates = () => Object.values(lanes).map((lane) => lane.state);
 
 /** Starts the work that happens beside requests: a lane for each kind. */
 export function startWorker(): void {
-	const wakeAll = () => {
-		for (const lane of Object.values(lanes)) lane.wake();
+	const wakeAll = (now?: readonly string[]) => {
+		for (const [name, lane] of Object.entries(lanes)) lane.wake(now && !now.includes(name));
 	};
 	onWake(wakeAll);
 	dropIncoming();
 	dropPacks();
-	void Promise.all([askAtOnce(), dropHalfKept(), tellUnfinished(), watchClock()]).finally(wakeAll);
+	void Promise.all([askAtOnce(), dropHalfKept(), tellUnfinished(), watchClock()]).finally(() => wakeAll());
 }
 
 /** Ends all work in its turn, and the database after it. */

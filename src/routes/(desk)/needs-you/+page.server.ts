@@ -14,6 +14,8 @@ import { error, fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { Actions, PageServerLoad } from './$types';
 
+/** By how much the clock of a demo is moved: so many steps of a kind. */
+const Passed = z.object({ step: z.enum(STEPS), times: z.coerce.number().int().min(1).max(24).default(1) });
 /** what the checklist of the first day says already */
 const FIRST = ['no', 'unheard', 'unpublished'];
 
@@ -57,9 +59,9 @@ export const actions: Actions = {
 	},
 	// the clock of a demo; an installation that is no demo has no such door
 	pass: async ({ request }) => {
-		const step = z.enum(STEPS).safeParse((await request.formData()).get('step'));
-		if (!isDemo() || !step.success) error(404, 'There is nothing here.');
-		await passTime(step.data, (await theBusiness()).timeZone);
+		const asked = Passed.safeParse(Object.fromEntries(await request.formData()));
+		if (!isDemo() || !asked.success) error(404, 'There is nothing here.');
+		await passTime(asked.data.step, (await theBusiness()).timeZone, asked.data.times);
 		forgetSnapshot();
 		wake();
 		for (const topic of ['takings', 'connections', 'tills', 'arrivals'] as const) tell(topic);
