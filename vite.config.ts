@@ -21,7 +21,14 @@ const driverIsThere: Plugin = {
 
 export default defineConfig({
 	plugins: [driverIsThere, tailwindcss(), sveltekit()],
-	build: { chunkSizeWarningLimit: 900 },
+	build: {
+		chunkSizeWarningLimit: 900,
+		reportCompressedSize: false,
+		rolldownOptions: {
+			// the forms' package offers adapters for a dozen packages that are not used; what it names of them is left out
+			treeshake: { moduleSideEffects: [{ test: /^(typebox|zod-v3-to-json-schema)/, sideEffects: false }] }
+		}
+	},
 	test: {
 		projects: [
 			{

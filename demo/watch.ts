@@ -38,16 +38,9 @@ export async function passWeeks(
 ): Promise<void> {
 	const desk = new Desk(world);
 	await desk.setUp();
+	const isQuiet = async (name: string) => (await world.at<{ waiting: number }>(name, 'waiting')).waiting === 0;
 	const quiet = () =>
-		Promise.all(
-			NAMES.map((name) =>
-				until(
-					`${name} has told what it took`,
-					async () => (await world.at<{ waiting: number }>(name, 'waiting')).waiting === 0,
-					20_000
-				)
-			)
-		);
+		Promise.all(NAMES.map((name) => until(`${name} has told what it took`, () => isQuiet(name), 20_000, 10)));
 	const dayOf = (at: number) => new Intl.DateTimeFormat('sv-SE', { timeZone: 'Europe/Brussels' }).format(at);
 	const hourOf = (at: number) =>
 		Number(

@@ -12,7 +12,7 @@ if (process.argv.includes('--fresh')) rmSync(folder, { recursive: true, force: t
 mkdirSync(folder, { recursive: true });
 
 const argument = process.argv.indexOf('--payments');
-const payments = argument < 0 ? '12000' : (process.argv[argument + 1] ?? '12000');
+const payments = argument < 0 ? '10000' : (process.argv[argument + 1] ?? '10000');
 const isBare = process.argv.includes('--bare');
 // in a demo that is prepared they are handed over once the past is billed; in a bare one they lie in the inbox
 const settlements = isBare ? join(folder, 'purse', 'settlements') : join(folder, 'settlements');

@@ -38,7 +38,7 @@ async function freshWorld() {
 	const past = mkdtempSync(join(tmpdir(), 'purse-past-'));
 	const settlements = join(past, 'settlements');
 	const remembered = join(past, 'remembered');
-	writeHistory(settlements, 12_000, remembered);
+	writeHistory(settlements, 10_000, remembered);
 	const made = await makeWorld(
 		{ JUSTPURSE_ROUND_MS: '500', JUSTPURSE_DEMO_BEGINS: String(beginsBefore(remembered)) },
 		{ with: [...NAMES, 'mailbox', 'texts'], movesClock: true }

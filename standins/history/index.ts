@@ -306,7 +306,7 @@ export function historyOf({
 		const weights = SOURCES.map(({ name, weight, season }) => {
 			const base = weight * season[month]!;
 			if (name === 'Lessons') return day === 3 ? base * 30 : 0;
-			if (name === 'Counter') return weekday === 0 ? 0 : weekday === 6 ? base * 2 : base;
+			if (name === 'Counter') return weekday === 0 ? 0 : weekday === 6 ? base * 4 : base;
 			if (name === 'Autumn fair') return day >= 9 && day <= 11 ? base * 3 : 0;
 			return base;
 		});

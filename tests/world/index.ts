@@ -45,7 +45,8 @@ export async function freePort(): Promise<number> {
 export async function until<T>(
 	what: string,
 	ask: () => Promise<T | undefined | false | null>,
-	ms = 45_000
+	ms = 45_000,
+	every = 60
 ): Promise<T> {
 	let last: unknown;
 	for (const end = Date.now() + ms; Date.now() < end;) {
@@ -55,7 +56,7 @@ export async function until<T>(
 		} catch (error) {
 			last = error;
 		}
-		await new Promise((next) => setTimeout(next, 60));
+		await new Promise((next) => setTimeout(next, every));
 	}
 	throw new Error(`Waited ${ms} ms in vain for: ${what} (last: ${String(last)})`);
 }

@@ -1,5 +1,9 @@
 <script lang="ts">
-	import { Bold, Italic, Link, List, ListOrdered } from '@lucide/svelte';
+	import Bold from '@lucide/svelte/icons/bold';
+	import Italic from '@lucide/svelte/icons/italic';
+	import Link from '@lucide/svelte/icons/link';
+	import List from '@lucide/svelte/icons/list';
+	import ListOrdered from '@lucide/svelte/icons/list-ordered';
 	import type { Editor } from '@tiptap/core';
 	import { onMount, untrack } from 'svelte';
 

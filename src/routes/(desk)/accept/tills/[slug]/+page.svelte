@@ -6,7 +6,7 @@
 	import type { Working } from '$lib/core/workings';
 	import { Figure, TillSheet, Workings } from '$lib/ui';
 	import { exponentOf } from '$lib/core/money';
-	import { GripVertical } from '@lucide/svelte';
+	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { flushSync, tick } from 'svelte';
 	import { dragHandleZone, dragHandle } from 'svelte-dnd-action';
 	const { data, form } = $props();
