@@ -1,26 +1,9 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
-import { existsSync } from 'node:fs';
-import { setTimeout as pause } from 'node:timers/promises';
-import type { Plugin } from 'vite';
 import { defineConfig } from 'vitest/config';
 
-const DRIVER = 'node_modules/sqlite3/build/Release/node_sqlite3.node';
-/** The kit loads what it has built for the server: the database driver, which may be compiled beside, must be there by then. */
-const driverIsThere: Plugin = {
-	name: 'driver-is-there',
-	apply: 'build',
-	writeBundle: {
-		order: 'pre',
-		sequential: true,
-		async handler() {
-			for (let waits = 0; waits < 6_000 && !existsSync(DRIVER); waits++) await pause(100);
-		}
-	}
-};
-
 export default defineConfig({
-	plugins: [driverIsThere, tailwindcss(), sveltekit()],
+	plugins: [tailwindcss(), sveltekit()],
 	build: {
 		chunkSizeWarningLimit: 900,
 		reportCompressedSize: false,

@@ -96,7 +96,11 @@ export async function build() {
 	)
 		return 0;
 	console.log('Building the application …');
-	const vite = (...more) => runBeside('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn', ...more]);
+	const stub = `--require ${JSON.stringify(join(ROOT, 'scripts', 'driverStub.cjs'))}`;
+	const vite = (...more) =>
+		runBeside('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn', ...more], {
+			NODE_OPTIONS: `${process.env.NODE_OPTIONS ?? ''} ${stub}`.trim()
+		});
 	const code = (await vite()) || (await vite('--config', 'vite.thread.config.ts'));
 	if (code === 0) setStamp('built', value);
 	return code;

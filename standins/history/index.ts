@@ -200,7 +200,7 @@ const SOURCES: readonly {
 	},
 	{
 		name: 'Bench',
-		weight: 7,
+		weight: 4,
 		season: [1, 1, 1, 1, 1, 1.1, 0.8, 0.8, 1.2, 1.1, 1, 0.9],
 		ways: [
 			[{ ...CARD_PRESENT, entry: 'keyed' }, 45],
