@@ -3,7 +3,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { fileURLToPath, pathToFileURL } from 'node:url';
 
 export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..');
 const CACHE = join(ROOT, 'node_modules', '.cache', 'just-purse');
@@ -45,27 +45,35 @@ export function runBeside(command, args, env = {}) {
 const DRIVER = join(ROOT, 'node_modules', 'sqlite3', 'build', 'Release', 'node_sqlite3.node');
 const compileDriver = () => runBeside('npm', ['rebuild', 'sqlite3'], { JOBS: 'max', CFLAGS: '-O2' });
 
+const npm = (...args) => runBeside('npm', [...args, '--ignore-scripts', '--no-audit', '--no-fund']);
+const lockOf = () => digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
+
 /**
- * Installs the packages of the lock file, unless they are there already.
+ * Installs the packages that the application is built of and runs with, unless they are there already.
  * @param meanwhile what is done while the database driver is compiled
  */
 export async function install(meanwhile = async () => {}) {
-	const value = digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
+	const value = lockOf();
 	if (isStamped('installed', value)) return meanwhile();
-	console.log('Installing packages; the database driver is compiled beside, which takes one to two minutes …');
-	const npm = (...args) => runBeside('npm', [...args, '--ignore-scripts', '--no-audit', '--no-fund']);
-	// the driver takes the longest: what it needs comes first
+	console.log('Installing packages …');
 	if ((await npm('ci', '--omit=dev')) !== 0) throw new Error('npm ci failed');
+	console.log('Compiling the database driver, which takes one to two minutes; other work goes on beside it …');
 	const compiled = compileDriver().then((code) => {
 		if (code !== 0 || !existsSync(DRIVER)) throw new Error('the database driver could not be compiled');
 	});
-	const rest = npm('install', '--no-save').then((code) => {
-		if (code !== 0) throw new Error('npm install failed');
-		return meanwhile();
-	});
-	await Promise.all([compiled, rest]);
+	await Promise.all([compiled, meanwhile()]);
 	setStamp('installed', value);
 }
+
+/** Installs what the tests need as well. */
+export const installForTests = () =>
+	install(async () => {
+		const value = lockOf();
+		if (isStamped('installed for tests', value)) return;
+		console.log('Installing packages for the tests …');
+		if ((await npm('install', '--no-save')) !== 0) throw new Error('npm install failed');
+		setStamp('installed for tests', value);
+	});
 
 function filesIn(folder) {
 	return readdirSync(join(ROOT, folder), { withFileTypes: true }).flatMap((entry) =>
@@ -96,7 +104,7 @@ export async function build() {
 	)
 		return 0;
 	console.log('Building the application …');
-	const stub = `--require ${JSON.stringify(join(ROOT, 'scripts', 'driverStub.cjs'))}`;
+	const stub = `--import ${pathToFileURL(join(ROOT, 'scripts', 'driverStub.mjs')).href}`;
 	const vite = (...more) =>
 		runBeside('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn', ...more], {
 			NODE_OPTIONS: `${process.env.NODE_OPTIONS ?? ''} ${stub}`.trim()

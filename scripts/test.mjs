@@ -3,7 +3,7 @@
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { build, install, run } from './setup.mjs';
+import { build, installForTests, run } from './setup.mjs';
 
 let [passed, failed] = [0, 0];
 /** what failed, told once more at the end */
@@ -74,7 +74,7 @@ function vitest(name, ...projects) {
 
 const began = Date.now();
 try {
-	await install();
+	await installForTests();
 	const npx = (...args) => run('npx', ['--no-install', ...args], { quiet: true });
 	step('made types for routes', npx('svelte-kit', 'sync'));
 	step('format', npx('prettier', '--check', '.'));

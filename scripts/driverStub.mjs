@@ -1,6 +1,6 @@
 // The build loads the server's modules to read what their pages ask for; it opens no database. Where the driver is still being
 // compiled beside it, an empty one stands in for it.
-const Module = require('node:module');
+import Module from 'node:module';
 
 const load = Module._load;
 Module._load = function (request, ...rest) {
