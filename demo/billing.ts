@@ -6,7 +6,7 @@ import { billing, type Billing, type TypedLine } from '../tests/world/billing.ts
 import { rows } from '../tests/world/database.ts';
 import { Desk } from '../tests/world/desk.ts';
 import { until } from '../tests/world/index.ts';
-import { CARDS } from '../tests/world/steps.ts';
+import { CARDS } from '../tests/world/cards.ts';
 import { keepMethods } from './stored.ts';
 
 // What the business bills: its price list, its payers, eighteen months of invoices, and what is open today.

@@ -4,7 +4,7 @@ import { ACCOUNTS, connectAt, NAMES, prepare as readyAt } from '../tests/world/c
 import { STANDINS } from '../standins/main.ts';
 import { Desk } from '../tests/world/desk.ts';
 import { until, type World } from '../tests/world/index.ts';
-import { CARDS } from '../tests/world/steps.ts';
+import { CARDS } from '../tests/world/cards.ts';
 import { TILLS } from './lineups.ts';
 import { openDatabase, rows } from '../tests/world/database.ts';
 import { billPast, billPresent, setUpBilling } from './billing.ts';

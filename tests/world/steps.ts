@@ -1,4 +1,5 @@
 import { Browser, By, Key } from './browser.ts';
+export { CARDS } from './cards.ts';
 import { SIGN_IN, until, type World } from './index.ts';
 
 /** What an administrator and a payer do, step by step, as journeys and pictures need it. */
@@ -137,10 +138,3 @@ export async function giveCard(browser: Browser, number: string): Promise<void> 
 	await browser.driver.switchTo().defaultContent();
 	await browser.press('Pay by card');
 }
-
-export const CARDS = {
-	approved: '9901200000000007',
-	declined: '9901901000000000',
-	commercial: '9901500000000000',
-	regional: '9901300000000005'
-};
