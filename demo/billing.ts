@@ -379,10 +379,12 @@ export async function billPast(
 						: one.minor > 40_000 && pick.next() < 0.4
 							? { kind: 'instalments', count: 3, days: 14, every: 30 }
 							: { kind: 'all at once', days: 14 };
+			// what nobody has paid is due whole: which of it is overdue does not hang on chance
+			const dues = one.isPaid || one.till === 'School accounts' ? plan : { kind: 'all at once', days: 14 };
 			const draft = bill.invoice(payer.id, linesFor(one.minor, one.currency, pick, items), {
 				currency: one.currency,
 				till: tills.get(one.till)!,
-				content: { dues: plan }
+				content: { dues }
 			});
 			written.push(async () => sendOne(one, await draft, payer.channel));
 		}
