@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { momentAfter } from '../../src/lib/server/signals/passTime.ts';
 import { rows } from '../world/database.ts';
@@ -38,7 +40,15 @@ describe('the clock of a demo', () => {
 	});
 	it('goes no other way than forward by its steps', async () => {
 		expect((await desk.act('/needs-you?/pass', { step: 'year' })).type).toBe('error');
+		for (const times of ['0', '25', '-1', '1.5', 'x'])
+			expect((await desk.act('/needs-you?/pass', { step: 'hour', times })).type).toBe('error');
 		expect(await (await desk.get('/needs-you')).text()).toContain('Demo clock');
+	});
+	it('passes several hours at once where that is asked', async () => {
+		const shift = () => Number(readFileSync(join(demo.app.folder, 'demo-clock'), 'utf8'));
+		const before = shift();
+		expect((await desk.act('/needs-you?/pass', { step: 'hour', times: '3' })).type).toBe('success');
+		expect(shift() - before).toBe(3 * 3_600_000);
 	});
 	it.each([
 		['2026-03-28T09:30:00Z', 'day', '2026-03-29T08:30:00.000Z'],

@@ -134,7 +134,7 @@ export function table<const C extends Columns>(
 		return columns[column]?.sought && value !== '' ? `${same} AND ${field} <> ''` : same;
 	};
 	// reads are the most of what the server does: their statement is put together here, and run by the library
-	const find: Table<Row>['find'] = (given = {}, { order, limit, offset } = {}, tx) => {
+	const find: Table<Row>['find'] = async (given = {}, { order, limit, offset } = {}, tx) => {
 		const conditions = Object.entries(given).map(([column, value]) => matches(column, value));
 		const sql = [
 			select,
@@ -143,10 +143,10 @@ export function table<const C extends Columns>(
 			limit === undefined ? (offset === undefined ? '' : 'LIMIT -1') : `LIMIT ${Number(limit)}`,
 			offset === undefined ? '' : `OFFSET ${Number(offset)}`
 		];
-		return sequelize().query(sql.filter(Boolean).join(' '), {
+		return (await sequelize().query(sql.filter(Boolean).join(' '), {
 			type: QueryTypes.SELECT,
 			transaction: tx
-		}) as unknown as Promise<Row[]>;
+		})) as unknown as Row[];
 	};
 	const cleaners = Object.entries(columns).flatMap(([column, { clean }]) => (clean ? [[column, clean] as const] : []));
 	/** What is written, with free texts made harmless. */
