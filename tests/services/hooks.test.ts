@@ -237,6 +237,13 @@ describe('a secret', () => {
 describe('sending again', () => {
 	it('sends a span: what was given up, or all that the endpoint wants, also from before it was there', async () => {
 		await pay();
+		// what happened before the endpoint was there is planned for nobody else any more
+		await until(
+			'all events are looked at',
+			async () =>
+				(await rows(world, `SELECT 1 FROM event_readers WHERE name = 'hooks' AND done = (SELECT MAX(id) FROM events)`))
+					.length
+		);
 		const shop = await listen();
 		const { id } = await add(shop.address, ['payment.captured']);
 		const today = new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/Brussels' }).format(new Date());

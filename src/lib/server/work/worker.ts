@@ -31,7 +31,7 @@ import { stopWatchingClock, watchClock } from './setBack';
 /** How long to wait before work on what has just come, in milliseconds; a test makes it long. */
 const DELAY = Number(process.env.JUSTPURSE_WORK_DELAY_MS ?? 0);
 const IDLE_MS = Number(process.env.JUSTPURSE_ROUND_MS ?? 30_000);
-/** What is told of events is told of several at once: one act often writes more than one. */
+/** Messages about events are made of several at once: one act often writes more than one. */
 const TOGETHER_MS = Math.max(DELAY, 40);
 /** What is due and cannot be done yet is not looked at more often than this. */
 const PAUSE_MS = 250;
@@ -178,7 +178,7 @@ const lanes: Record<string, Lane> = {
 	messages: new Lane('messages', deliver, true),
 	silence: new Lane('silence', lookForSilence, false, PAUSE_MS),
 	alerts: new Lane('alerts', lookForAlerts, false, PAUSE_MS),
-	hooks: new Lane('outgoing hooks', deliverHooks, true, TOGETHER_MS),
+	hooks: new Lane('outgoing hooks', deliverHooks, true),
 	moves: new Lane(
 		'payments on their way to a till or an account',
 		andThen(movePayments, () => lanes.prices!)
