@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { compileDriver, placeDriver } from './driver.mjs';
 
 export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..');
 const CACHE = join(ROOT, 'node_modules', '.cache', 'just-purse');
@@ -28,9 +29,9 @@ const setStamp = (name, value) => {
 };
 
 /** The same, beside other work. What it says is shown where it fails. */
-export function runBeside(command, args, env = {}) {
+export function runBeside(command, args, env = {}, cwd = ROOT) {
 	return new Promise((done, failed) => {
-		const child = spawn(command, args, { cwd: ROOT, stdio: 'pipe', env: { ...process.env, ...env } });
+		const child = spawn(command, args, { cwd, stdio: 'pipe', env: { ...process.env, ...env } });
 		let said = '';
 		for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (said += data));
 		child.once('error', failed);
@@ -41,34 +42,31 @@ export function runBeside(command, args, env = {}) {
 	});
 }
 
-/** The database driver, once it is compiled; SQLite is compiled as its makers do. */
-const DRIVER = join(ROOT, 'node_modules', 'sqlite3', 'build', 'Release', 'node_sqlite3.node');
-const compileDriver = () => runBeside('npm', ['rebuild', 'sqlite3'], { JOBS: 'max', CFLAGS: '-O2' });
-
 const npm = (...args) => runBeside('npm', [...args, '--ignore-scripts', '--no-audit', '--no-fund']);
-const lockOf = () => digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
+const installedOf = () => digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
 
 /**
  * Installs the packages that the application is built of and runs with, unless they are there already.
- * @param meanwhile what is done while the database driver is compiled
+ * @param meanwhile what is done once the packages are there, while the database driver may still be compiled
  */
 export async function install(meanwhile = async () => {}) {
-	const value = lockOf();
+	const value = installedOf();
 	if (isStamped('installed', value)) return meanwhile();
-	console.log('Installing packages …');
-	if ((await npm('ci', '--omit=dev')) !== 0) throw new Error('npm ci failed');
-	console.log('Compiling the database driver, which takes one to two minutes; other work goes on beside it …');
-	const compiled = compileDriver().then((code) => {
-		if (code !== 0 || !existsSync(DRIVER)) throw new Error('the database driver could not be compiled');
-	});
-	await Promise.all([compiled, meanwhile()]);
+	console.log('Installing packages; the database driver is compiled beside, which takes one to two minutes …');
+	const compiled = compileDriver(ROOT, (args, folder, env) => runBeside('npm', args, env, folder));
+	const rest = async () => {
+		if ((await npm('ci', '--omit=dev')) !== 0) throw new Error('npm ci failed');
+		await meanwhile();
+	};
+	const [driver] = await Promise.all([compiled, rest()]);
+	placeDriver(ROOT, driver);
 	setStamp('installed', value);
 }
 
 /** Installs what the tests need as well. */
 export const installForTests = () =>
 	install(async () => {
-		const value = lockOf();
+		const value = installedOf();
 		if (isStamped('installed for tests', value)) return;
 		console.log('Installing packages for the tests …');
 		if ((await npm('install', '--no-save')) !== 0) throw new Error('npm install failed');
