@@ -231,14 +231,17 @@ function payersFile(): string {
 }
 
 let bill: Billing;
-/** Price list, payers, numbers, terms, and where mail goes. */
-export async function setUpBilling(desk: Desk): Promise<void> {
+/**
+ * Price list, payers, numbers, terms, and where mail goes.
+ * @param read looks into the database
+ */
+export async function setUpBilling(desk: Desk, read: Parameters<typeof billing>[1]): Promise<void> {
 	const must = async (path: string, form: Record<string, string | string[]>) => {
 		const answer = await desk.act(path, form);
 		if (answer.type === 'failure' || answer.type === 'error')
 			throw new Error(`${path}: ${JSON.stringify(answer.data ?? answer)}`);
 	};
-	bill = await billing(desk);
+	bill = await billing(desk, read);
 	await must('/bill/settings?/billing', {
 		approval: 'on sending',
 		pricing: 'with tax',
@@ -346,11 +349,14 @@ export async function billPast(
 	let done = 0;
 	let told = 0;
 	const fair = fairLink(desk, pick);
-	/** Sends one, so that it has its number, and tells how far it is. */
-	const sendOne = async (one: Billed, id: number, channel: string) => {
-		const sent = await bill.act(id, 'send', { [channel]: 'on' });
-		if (sent.type !== 'success') throw new Error(`${one.number}: ${JSON.stringify(sent.data)}`);
-		done++;
+	/** Sends some by one channel, in the order in which they get their numbers, and tells how far it is. */
+	const send = async (ids: readonly number[], channel: string) => {
+		const sent =
+			ids.length > 1 && channel === 'mail'
+				? await desk.act('/bill/invoices?/many', { act: 'send', id: ids.map(String) })
+				: await bill.act(ids[0]!, 'send', { [channel]: 'on' });
+		if (sent.type !== 'success') throw new Error(`${ids.join(', ')}: ${JSON.stringify(sent.data)}`);
+		done += ids.length;
 		const share = Math.floor((done / billed.length) * 10);
 		if (share > told) {
 			told = share;
@@ -365,10 +371,12 @@ export async function billPast(
 		from += ofDay.length;
 		await passTo(day);
 		// a day's invoices are written side by side, as by several people at their desks, and sent in the order of their numbers
-		const written: (() => Promise<void>)[] = [];
+		const written: { draft: Promise<number>; channel: string }[] = [];
+		const orders: Promise<void>[] = [];
 		for (const one of ofDay) {
 			if ('reference' in one) {
-				await fair(one);
+				const order = await fair(one);
+				orders.push(order());
 				continue;
 			}
 			const payer =
@@ -392,9 +400,17 @@ export async function billPast(
 				till: tills.get(one.till)!,
 				content: { dues }
 			});
-			written.push(async () => sendOne(one, await draft, payer.channel));
+			written.push({ draft, channel: payer.channel });
 		}
-		for (const send of written) await send();
+		const drafts = await Promise.all(written.map((one) => one.draft));
+		for (let at = 0; at < drafts.length;) {
+			const { channel } = written[at]!;
+			const other = written.findIndex((one, n) => n > at && (channel !== 'mail' || one.channel !== channel));
+			const upTo = other < 0 ? drafts.length : other;
+			await send(drafts.slice(at, upTo), channel);
+			at = upTo;
+		}
+		await Promise.all(orders);
 	}
 	await passTo(dayOf(Date.now()));
 }
@@ -406,8 +422,11 @@ const slugOf = async (desk: Desk, location: string): Promise<string> =>
 		])
 	)[0]!.slug;
 
-/** Orders at the pay link of each year's fair, which is made when the first payer comes; some look and leave again. */
-function fairLink(desk: Desk, pick: ReturnType<typeof chance>): (one: Ordered) => Promise<void> {
+/**
+ * Orders at the pay link of each year's fair, which is made when the first payer comes; some look and leave again.
+ * @returns for an order, what makes it
+ */
+function fairLink(desk: Desk, pick: ReturnType<typeof chance>): (one: Ordered) => Promise<() => Promise<void>> {
 	const { world } = desk;
 	const links = new Map<string, string>();
 	return async ({ reference, at, minor }) => {
@@ -434,12 +453,15 @@ function fairLink(desk: Desk, pick: ReturnType<typeof chance>): (one: Ordered) =
 			links.set(year, slug);
 		}
 		const address = `/link/${slug}?reference=${reference}`;
-		const hand = new Desk(world);
-		await hand.get(address);
-		if (pick.next() < 0.2) await new Desk(world).get(address);
+		const leaves = pick.next() < 0.2;
 		const name = `${FIRST[pick.whole(0, FIRST.length - 1)]!} ${LAST[pick.whole(0, LAST.length - 1)]!}`;
-		const begun = await hand.act(`${world.app.address}${address}`, { name, sum: (minor / 100).toFixed(2) });
-		if (begun.type !== 'redirect') throw new Error(`${reference}: ${JSON.stringify(begun.data)}`);
+		return async () => {
+			const hand = new Desk(world);
+			await hand.get(address);
+			if (leaves) await new Desk(world).get(address);
+			const begun = await hand.act(`${world.app.address}${address}`, { name, sum: (minor / 100).toFixed(2) });
+			if (begun.type !== 'redirect') throw new Error(`${reference}: ${JSON.stringify(begun.data)}`);
+		};
 	};
 }
 

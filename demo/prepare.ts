@@ -74,7 +74,8 @@ export async function prepareDemo(
 		});
 		slugs.set(till.name, made.location!.split('/').at(-1)!);
 	}
-	await setUpBilling(desk);
+	const db = await openDatabase(world);
+	await setUpBilling(desk, db.rows);
 	const past = join(remembered, 'billed.json');
 	const read = (name: string) => JSON.parse(readFileSync(join(remembered, name), 'utf8'));
 	if (remembered && existsSync(past)) await billPast(desk, read('billed.json'), read('ordered.json'), says);
@@ -109,7 +110,6 @@ export async function prepareDemo(
 		await connectAt(desk, name);
 	}
 	for (const name of ['fernhall', 'brackwater']) await connectAt(desk, name, { mode: 'test' });
-	const db = await openDatabase(world);
 	const row = async (processor: string) =>
 		(
 			await db.rows<{ id: string; hook_key: string }>(

@@ -141,6 +141,8 @@ const CARD_PRESENT: Way = { house: 'brackwater', method: 'card', entry: 'present
 const WEB_SHOP_GREW = 400;
 const WEB_SHOP_NARROWED = 63;
 const APP_AT_THE_COUNTER = 298;
+/** When invoices are written: milliseconds after midnight, UTC. */
+const BILLING_HOUR = 8 * 3_600_000;
 /** The stand-ins themselves remember so many days. */
 const REMEMBERED_DAYS = 60;
 
@@ -200,7 +202,7 @@ const SOURCES: readonly {
 	},
 	{
 		name: 'Bench',
-		weight: 4,
+		weight: 2.5,
 		season: [1, 1, 1, 1, 1, 1.1, 0.8, 0.8, 1.2, 1.1, 1, 0.9],
 		ways: [
 			[{ ...CARD_PRESENT, entry: 'keyed' }, 45],
@@ -213,7 +215,7 @@ const SOURCES: readonly {
 	},
 	{
 		name: 'School accounts',
-		weight: 2,
+		weight: 1.2,
 		season: [1, 1, 1, 1, 1, 1, 0.2, 0.4, 2, 1.4, 1, 0.6],
 		ways: [[{ house: 'quillon', method: 'credit-transfer', entry: 'online' }, 1]],
 		middle: 640,
@@ -352,8 +354,9 @@ export function historyOf({
 		return reference;
 	};
 	const numbers = new Map<string, number>();
-	/** The number that the invoice of a moment has: invoices are numbered in the order in which they are approved. */
-	const bill = (moment: number, till: string, currency: string, minor: number, isPaid: boolean): string => {
+	/** The number that an invoice has which is paid at a moment: invoices are numbered in the order in which they are approved. */
+	const bill = (paid: number, till: string, currency: string, minor: number, isPaid: boolean): string => {
+		const moment = billingDayBefore(paid);
 		const year = new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/Brussels' }).format(moment).slice(0, 4);
 		const n = (numbers.get(year) ?? 0) + 1;
 		numbers.set(year, n);
@@ -552,6 +555,13 @@ export function historyOf({
 		})
 	);
 	return { files: written, remembered, billed, ordered };
+}
+
+/** The business writes its invoices on Tuesdays and Fridays. @returns the last of these mornings before a moment */
+function billingDayBefore(moment: number): number {
+	let morning = Math.floor(moment / DAY) * DAY + BILLING_HOUR;
+	while (morning >= moment || ![2, 5].includes(new Date(morning).getUTCDay())) morning -= DAY;
+	return morning;
 }
 
 const minorOf = (text: string) => Number(text.replace('.', ''));

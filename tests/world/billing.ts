@@ -46,8 +46,15 @@ export interface InvoiceAsked {
 	readonly content?: object;
 }
 
-/** What an administrator does in Bill, with the mail server set up: by the very acts of its pages. */
-export async function billing(desk: Desk) {
+/**
+ * What an administrator does in Bill, with the mail server set up: by the very acts of its pages.
+ * @param read looks into the database; whoever writes hundreds of invoices gives a connection that stays open
+ */
+export async function billing(
+	desk: Desk,
+	read: <Row>(sql: string, parameters?: unknown[]) => Promise<Row[]> = (sql, parameters) =>
+		rows(desk.world, sql, parameters)
+) {
 	const { world } = desk;
 	const smtp = await world.at<{ port: number; user: string; password: string }>('mailbox', 'smtp');
 	const saved = await desk.act('/bill/settings?/sending', {
@@ -69,15 +76,14 @@ export async function billing(desk: Desk) {
 	};
 	const row = async (id: number): Promise<InvoiceState> =>
 		(
-			await rows<InvoiceState>(
-				world,
+			await read<InvoiceState>(
 				`SELECT id, kind, number, token, state, total, net, tax, placed, credited, promised, open, next_due AS nextDue, revision,
 				 creditor_reference AS creditorReference, made_id AS madeId FROM invoices WHERE id = ?`,
 				[id]
 			)
 		)[0]!;
 	const tillId = async (slug: string) =>
-		(await rows<{ id: string }>(world, 'SELECT id FROM tills WHERE slug = ?', [slug]))[0]!.id;
+		(await read<{ id: string }>('SELECT id FROM tills WHERE slug = ?', [slug]))[0]!.id;
 	const act = (id: number, name: string, form: Record<string, string> = {}) =>
 		desk.act(`/bill/invoices/${id}?/${name}`, form);
 	return {
@@ -87,7 +93,7 @@ export async function billing(desk: Desk) {
 		/** adds a thing to the price list. @returns its id */
 		async item(form: Record<string, string>): Promise<string> {
 			must(await desk.act('/bill/prices/new', { pricing: 'with tax', ...form }), 'a thing');
-			return (await rows<{ id: string }>(world, 'SELECT id FROM price_items WHERE code = ?', [form.code!]))[0]!.id;
+			return (await read<{ id: string }>('SELECT id FROM price_items WHERE code = ?', [form.code!]))[0]!.id;
 		},
 		/** adds a payer. @returns their id */
 		async payer(form: Record<string, string | string[]>): Promise<string> {
@@ -101,9 +107,7 @@ export async function billing(desk: Desk) {
 				'a draft'
 			);
 			const id = Number(/invoices\/(\d+)/.exec(made.location!)![1]);
-			const { content } = (
-				await rows<{ content: string }>(world, 'SELECT content FROM invoices WHERE id = ?', [id])
-			)[0]!;
+			const { content } = (await read<{ content: string }>('SELECT content FROM invoices WHERE id = ?', [id]))[0]!;
 			must(
 				await desk.act(`/bill/invoices/${id}?/save`, {
 					draft: JSON.stringify({
