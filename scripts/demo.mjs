@@ -48,9 +48,7 @@ const signIn = { mail: 'ilse@wrenalder.example', name: 'Ilse Verhaeren', passwor
 const billed = join(remembered, 'billed.json');
 const prepared = join(folder, 'prepared');
 let begins = 0;
-/** Whether the made-up business is all there, or there is to be none. */
-let isMade = isBare || existsSync(prepared);
-if (!isMade && existsSync(billed)) {
+if (!isBare && !existsSync(prepared) && existsSync(billed)) {
 	const first = Math.min(...JSON.parse(readFileSync(billed, 'utf8')).map((one) => one.at));
 	begins = pastMoment(Math.ceil((Date.now() - first) / 86_400_000) + 3);
 }
@@ -65,16 +63,15 @@ function pastMoment(days) {
 }
 
 let stopping = false;
-let replacing = false;
 const children = [];
-const ended = (some) =>
-	Promise.all(some.map((child) => child.exitCode ?? new Promise((done) => child.once('exit', done))));
 function stop(code = 0) {
 	if (stopping) return;
 	stopping = true;
 	for (const child of children) child.kill('SIGTERM');
 	setTimeout(() => process.exit(code), 1500).unref();
-	void ended(children).then(() => process.exit(code));
+	void Promise.all(children.map((child) => child.exitCode ?? new Promise((done) => child.once('exit', done)))).then(
+		() => process.exit(code)
+	);
 }
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => stop());
 
@@ -83,7 +80,6 @@ function launch(name, args, env) {
 		if (!/^\{"level":(10|20|30)/.test(line) && !/^(Listening|\w+ http:)/.test(line)) console.error(`${name}: ${line}`);
 	});
 	child.once('exit', (code) => {
-		if (replacing) return;
 		if (!stopping) console.error(`${name} stopped (${code}). Is its port taken?`);
 		stop(code ?? 1);
 	});
@@ -98,15 +94,13 @@ const hosts = {
 const named = Object.entries(hosts)
 	.map(([host, to]) => `${host}=${to}`)
 	.join(',');
-function launchStandins() {
+async function launchAll() {
 	launch('stand-ins', ['--import', 'tsx', 'standins/main.ts'], {
 		STANDINS_FOLDER: join(folder, 'standins'),
 		STANDINS_PARTNER: address,
 		STANDINS_HOSTS: named,
 		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_PORT`, one.port]))
 	});
-}
-function launchApplication() {
 	launch('application', ['server.mjs'], {
 		...SERVER_ENV,
 		HOST: '127.0.0.1',
@@ -122,18 +116,12 @@ function launchApplication() {
 		// all of its payers come from one address
 		JUSTPURSE_PAYERS_PER_ADDRESS: '100',
 		...(begins ? { JUSTPURSE_DEMO_BEGINS: String(begins) } : {}),
-		// what is made anew after a power failure need not wait for the disk
-		...(isMade ? {} : { JUSTPURSE_DEMO_MADE: 'no' }),
 		// a demo's clock can be moved, together with those of the stand-ins
 		JUSTPURSE_DEMO_CLOCKS: STANDINS.filter((one) => one.password)
 			.map((one) => `${one.address}/control/clock`)
 			.join(' '),
 		...Object.fromEntries(STANDINS.map((one) => [`${one.env}_URL`, one.address]))
 	});
-}
-async function launchAll() {
-	launchStandins();
-	launchApplication();
 	await Promise.all([ready(`${address}/empty`), ...STANDINS.map((one) => ready(`${one.address}/ready`))]);
 }
 /** Runs a part of the preparation; what is there stays as it is where it fails. */
@@ -155,35 +143,27 @@ async function prepare(...more) {
 	}
 	return code === 0;
 }
-/** Ends the application and the stand-ins, does something, and starts them again. */
-async function startAgain(meanwhile) {
-	replacing = true;
+/** Ends the application and the stand-ins, sets their clocks so many days back, and starts them again. */
+async function startInThePast(days) {
+	stopping = true;
 	for (const child of children) child.kill('SIGTERM');
-	await ended(children);
+	await Promise.all(children.map((child) => child.exitCode ?? new Promise((done) => child.once('exit', done))));
 	children.length = 0;
-	meanwhile();
-	replacing = false;
-	if (!stopping) await launchAll();
-}
-/** Sets the clocks of the application and the stand-ins so many days back, while they do not run. */
-function setClocksBack(days) {
 	const shift = String(pastMoment(days) - Date.now());
 	writeFileSync(join(folder, 'purse', 'demo-clock'), shift);
 	writeFileSync(join(folder, 'standins', 'clock'), shift);
 	begins = 0;
+	stopping = false;
+	await launchAll();
 }
 await launchAll();
 // the business as it is after eighteen months: connected, with its six tills; once
-if (!isMade) {
+if (!existsSync(prepared) && !isBare) {
 	console.log('Preparing the made-up business …');
 	if ((await prepare()) && !stopping) {
 		// the notifications of the last five weeks, sent by the stand-ins as the clock passes each hour
-		await startAgain(() => setClocksBack(35));
-		if ((await prepare('--weeks')) && !stopping)
-			await startAgain(() => {
-				writeFileSync(prepared, new Date().toISOString());
-				isMade = true;
-			});
+		await startInThePast(35);
+		if (await prepare('--weeks')) writeFileSync(prepared, new Date().toISOString());
 	}
 }
 console.log(`

@@ -1,5 +1,5 @@
 import sqlite3 from 'sqlite3';
-import { databaseFile, inWriteQueue, open, syncMode } from './open';
+import { databaseFile, inWriteQueue, open } from './open';
 
 /** An arrival as it is stored, before any work on it. */
 export interface NewArrival {
@@ -86,7 +86,7 @@ export class ArrivalLog {
 						// see `keepCheckpointing`
 						db.exec('PRAGMA wal_autocheckpoint = 0');
 						// connections are never deleted, so there is no reference to look up with every row
-						db.exec(`PRAGMA synchronous = ${syncMode()}; PRAGMA foreign_keys = OFF`, (wrong) =>
+						db.exec('PRAGMA synchronous = FULL; PRAGMA foreign_keys = OFF', (wrong) =>
 							wrong ? failed(wrong) : done(db)
 						);
 					});

@@ -4,7 +4,6 @@ import { join, resolve } from 'node:path';
 import { QueryTypes, Sequelize, Transaction } from 'sequelize';
 import sqlite3 from 'sqlite3';
 import { log } from '../log';
-import { isBeingMade } from '../signals/clock';
 import { migrate } from './migrate';
 
 /** The folder that holds the database and, unless the environment gives it, the sealing key. */
@@ -16,9 +15,6 @@ export const dataFolder = (): string => resolve(process.env.JUSTPURSE_DATA ?? 'd
  */
 const CACHE_KIB = { reads: 48_000, longReads: 12_000, checkpoints: 2_000 };
 
-/** A commit waits until the disk has it, so that it outlives a power failure; only while a demo is made does it not. */
-export const syncMode = (): 'FULL' | 'OFF' => (isBeingMade() ? 'OFF' : 'FULL');
-
 /** Waits for a lock instead of failing; each connection of the driver is tuned as it opens. */
 class TunedDatabase extends sqlite3.Database {
 	protected get use(): keyof typeof CACHE_KIB {
@@ -29,8 +25,7 @@ class TunedDatabase extends sqlite3.Database {
 		super(file, mode, done);
 		this.configure('busyTimeout', 10_000);
 		this.exec(
-			`PRAGMA cache_size = -${CACHE_KIB[this.use]}; PRAGMA temp_store = MEMORY; PRAGMA wal_autocheckpoint = 0;
-			PRAGMA synchronous = ${syncMode()}`,
+			`PRAGMA cache_size = -${CACHE_KIB[this.use]}; PRAGMA temp_store = MEMORY; PRAGMA wal_autocheckpoint = 0`,
 			// whoever sends the next statement is told of what is wrong; told to nobody it would end the process
 			(error) => error && log.warn({ error: String(error) }, 'a connection was not tuned')
 		);
@@ -77,6 +72,7 @@ async function opening(): Promise<Sequelize> {
 		const db = sequelize();
 		await db.query('PRAGMA journal_mode = WAL');
 		keepPrivate(folder);
+		await db.query('PRAGMA synchronous = FULL');
 		await migrate(db);
 		keepCheckpointing();
 		return db;

@@ -14,9 +14,6 @@ export const demoClocks = (): string[] => (process.env.JUSTPURSE_DEMO_CLOCKS ?? 
 /** Whether this installation is a demo. */
 export const isDemo = (): boolean => demoClocks().length > 0;
 
-/** Whether this demo is still being made: what it stores need not outlive a power failure, because it would be made anew. */
-export const isBeingMade = (): boolean => isDemo() && process.env.JUSTPURSE_DEMO_MADE === 'no';
-
 const file = (): string => join(resolve(process.env.JUSTPURSE_DATA ?? 'data/purse'), 'demo-clock');
 
 function read(): void {
