@@ -63,6 +63,8 @@ function pastMoment(days) {
 }
 
 let stopping = false;
+/** The application and the stand-ins are ended only to start again. */
+let replacing = false;
 const children = [];
 function stop(code = 0) {
 	if (stopping) return;
@@ -80,6 +82,7 @@ function launch(name, args, env) {
 		if (!/^\{"level":(10|20|30)/.test(line) && !/^(Listening|\w+ http:)/.test(line)) console.error(`${name}: ${line}`);
 	});
 	child.once('exit', (code) => {
+		if (replacing) return;
 		if (!stopping) console.error(`${name} stopped (${code}). Is its port taken?`);
 		stop(code ?? 1);
 	});
@@ -145,7 +148,7 @@ async function prepare(...more) {
 }
 /** Ends the application and the stand-ins, sets their clocks so many days back, and starts them again. */
 async function startInThePast(days) {
-	stopping = true;
+	replacing = true;
 	for (const child of children) child.kill('SIGTERM');
 	await Promise.all(children.map((child) => child.exitCode ?? new Promise((done) => child.once('exit', done))));
 	children.length = 0;
@@ -153,8 +156,8 @@ async function startInThePast(days) {
 	writeFileSync(join(folder, 'purse', 'demo-clock'), shift);
 	writeFileSync(join(folder, 'standins', 'clock'), shift);
 	begins = 0;
-	stopping = false;
-	await launchAll();
+	replacing = false;
+	if (!stopping) await launchAll();
 }
 await launchAll();
 // the business as it is after eighteen months: connected, with its six tills; once
@@ -163,7 +166,7 @@ if (!existsSync(prepared) && !isBare) {
 	if ((await prepare()) && !stopping) {
 		// the notifications of the last five weeks, sent by the stand-ins as the clock passes each hour
 		await startInThePast(35);
-		if (await prepare('--weeks')) writeFileSync(prepared, new Date().toISOString());
+		if (!stopping && (await prepare('--weeks'))) writeFileSync(prepared, new Date().toISOString());
 	}
 }
 console.log(`
