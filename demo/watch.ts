@@ -5,8 +5,6 @@ import { until, type World } from '../tests/world/index.ts';
 const HOUR = 3_600_000;
 /** So many days of notifications are sent once more, hour by hour, as the clock passes them. */
 export const DAYS = 35;
-/** Up to so many days ago at least so many hours pass at once: their notifications come a little later. */
-const QUICKLY = { untilDaysAgo: 10, hours: 3 } as const;
 /** Brackwater tells nothing for so many hours of last Saturday, its busiest day. */
 const SILENT = { fromHour: 9, hours: 9 } as const;
 
@@ -29,8 +27,7 @@ async function endpoint(desk: Desk, world: World, description: string, kinds: st
 
 /**
  * Lets the clock go through the last five weeks, hour by hour. The processors tell what they took as its time comes, by
- * notifications of their own; Brackwater's stay out for nine hours of one day. Hours in which nothing was taken pass together,
- * and those of the first weeks three at a time.
+ * notifications of their own; Brackwater's stay out for nine hours of one day. Hours in which nothing was taken pass together.
  * @param taken when they took payments, in milliseconds since 1970
  */
 export async function passWeeks(
@@ -55,9 +52,8 @@ export async function passWeeks(
 		dayOf(at) === day && hourOf(at) >= SILENT.fromHour && hourOf(at) < SILENT.fromHour + SILENT.hours;
 	/** How many hours pass at once: up to the next in which something is taken, a day ends, or the silence begins or ends. */
 	const hoursFrom = (at: number): number => {
-		const isQuick = Date.now() - at > QUICKLY.untilDaysAgo * 24 * HOUR;
 		const isPlain = (from: number) =>
-			((isQuick && from < at + (QUICKLY.hours - 1) * HOUR) || !taken.some((one) => one > from && one <= from + HOUR)) &&
+			!taken.some((one) => one > from && one <= from + HOUR) &&
 			dayOf(from) === dayOf(from + HOUR) &&
 			isSilentAt(from) === isSilentAt(from + HOUR);
 		let hours = 1;

@@ -181,7 +181,7 @@ const SOURCES: readonly {
 	},
 	{
 		name: 'Counter',
-		weight: 25,
+		weight: 27,
 		season: [0.9, 0.9, 1, 1, 1, 1, 0.6, 0.7, 1.3, 1.2, 1.1, 1.3],
 		ways: [
 			[CARD_PRESENT, 82],
