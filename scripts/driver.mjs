@@ -19,13 +19,21 @@ const FLAGS = [
 const COMPILED = join('node_modules', 'sqlite3', 'build', 'Release', 'node_sqlite3.node');
 
 /**
+ * @typedef {{ version?: string, dependencies?: Record<string, string>, optionalDependencies?: Record<string, string> }} Locked
+ * @typedef {{ lockfileVersion: number, packages: Record<string, Locked | undefined> }} Lock
+ */
+
+/**
  * Of a lock file, one package and all that it needs, at the versions that are locked.
- * @param lock a package-lock.json of version 3, parsed
+ * @param {Lock} lock a package-lock.json of version 3, parsed
+ * @param {string} name
  * @returns such a lock file for a folder in which this package alone is installed
  * @throws where the lock does not hold what is needed
  */
 export function lockOf(lock, name) {
+	/** @type {Record<string, Locked>} */
 	const packages = {};
+	/** @type {(from: string, wanted: string, isOptional: boolean) => void} */
 	const take = (from, wanted, isOptional) => {
 		// as Node.js looks for it: beside whoever needs it, then further up
 		let folder = from;
@@ -43,19 +51,20 @@ export function lockOf(lock, name) {
 		for (const needed of Object.keys(entry.optionalDependencies ?? {})) take(path, needed, true);
 	};
 	take('', name, false);
-	const dependencies = { [name]: packages[`node_modules/${name}`].version };
+	const dependencies = { [name]: packages[`node_modules/${name}`]?.version ?? '' };
 	return {
 		name: 'just-purse-driver',
 		lockfileVersion: lock.lockfileVersion,
 		requires: true,
-		packages: { '': { name: 'just-purse-driver', dependencies }, ...packages }
+		packages: /** @type {Record<string, Locked>} */ ({ '': { name: 'just-purse-driver', dependencies }, ...packages })
 	};
 }
 
 /**
  * Compiles the driver, unless it is there for this version and this Node.js.
- * @param root the project's folder
- * @param npm runs npm with its arguments in a folder and an environment, and returns its exit code
+ * @param {string} root the project's folder
+ * @param {(args: string[], folder: string, env: Record<string, string>) => Promise<number>} npm runs npm with its arguments in a
+ * folder and an environment, and returns its exit code
  * @returns the file
  */
 export async function compileDriver(root, npm) {
@@ -78,7 +87,11 @@ export async function compileDriver(root, npm) {
 	return file;
 }
 
-/** Puts a compiled driver where the application looks for it. */
+/**
+ * Puts a compiled driver where the application looks for it.
+ * @param {string} root the project's folder
+ * @param {string} file
+ */
 export function placeDriver(root, file) {
 	mkdirSync(dirname(join(root, COMPILED)), { recursive: true });
 	copyFileSync(file, join(root, COMPILED));
