@@ -43,16 +43,16 @@ export function runBeside(command, args, env = {}, cwd = ROOT) {
 }
 
 const npm = (...args) => runBeside('npm', [...args, '--ignore-scripts', '--no-audit', '--no-fund']);
-const installedOf = () => digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
+const packagesDigest = () => digest([readFileSync(join(ROOT, 'package-lock.json'), 'utf8'), process.version]);
 
 /**
  * Installs the packages that the application is built of and runs with, unless they are there already.
  * @param meanwhile what is done once the packages are there, while the database driver may still be compiled
  */
 export async function install(meanwhile = async () => {}) {
-	const value = installedOf();
+	const value = packagesDigest();
 	if (isStamped('installed', value)) return meanwhile();
-	console.log('Installing packages; the database driver is compiled beside, which takes one to two minutes …');
+	console.log('Installing packages and compiling the database driver, which takes one to two minutes …');
 	const compiled = compileDriver(ROOT, (args, folder, env) => runBeside('npm', args, env, folder));
 	const rest = async () => {
 		if ((await npm('ci', '--omit=dev')) !== 0) throw new Error('npm ci failed');
@@ -66,7 +66,7 @@ export async function install(meanwhile = async () => {}) {
 /** Installs what the tests need as well. */
 export const installForTests = () =>
 	install(async () => {
-		const value = installedOf();
+		const value = packagesDigest();
 		if (isStamped('installed for tests', value)) return;
 		console.log('Installing packages for the tests …');
 		if ((await npm('install', '--no-save')) !== 0) throw new Error('npm install failed');
